@@ -1,0 +1,139 @@
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, extname, join } from 'node:path';
+import { Command, InvalidArgumentError } from 'commander';
+import { computeCut, NO_DECISIONS } from '@/core/assemble/cutlist.ts';
+import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
+import { prepare } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS, parseSetting, PRESETS, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { InterchangeError } from '@/core/interchange/format.ts';
+import { json as jsonFormat } from '@/core/interchange/json.ts';
+import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
+import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
+import { formatClock } from '@/core/time/clock.ts';
+import { readTranscript, TranscriptError, type Word } from '@/core/transcript/word.ts';
+import { MediaError } from '@/server/media/ffmpeg.ts';
+import { handoffMedia, readLevels } from '@/server/media/material.ts';
+import { measure } from '@/server/media/measure.ts';
+import { probe } from '@/server/media/probe.ts';
+
+interface Options {
+  words?: string;
+  set: Partial<Settings>;
+  preset?: string;
+  rate?: FrameRate;
+  title?: string;
+}
+
+const program = new Command('zetemis')
+  .description('Finds what should go in a spoken recording and writes a cut list. Needs no database.')
+  .showHelpAfterError('(--help lists what there is)');
+
+common(program.command('detect <media>'))
+  .description('measure and detect, print a summary, write the cut list')
+  .option('--json <file>', 'write the cut list as JSON; - for standard output')
+  .action(async (media: string, options: Options & { json?: string }) => {
+    const handoff = await analyse(media, options);
+    const text = jsonFormat.write(handoff)[0]?.text ?? '';
+    if (options.json === '-') process.stdout.write(text);
+    else {
+      if (options.json) await writeFile(options.json, text);
+      summarise(handoff);
+    }
+  });
+
+common(program.command('export <media>'))
+  .description('hand off straight to a file, the format by its ending')
+  .requiredOption('--to <file>', `where to write: ${FORMATS.map((format) => `.${format.id}`).join(', ')}`)
+  .action(async (media: string, options: Options & { to: string }) => {
+    const ending = extname(options.to);
+    const format = formatOf(ending.slice(1).toLowerCase());
+    if (!format)
+      throw new InterchangeError(`No format has the ending “${ending}”. Known: ${FORMATS.map((f) => `.${f.id}`).join(', ')}.`);
+    const handoff = await analyse(media, options);
+    for (const { part, text } of format.write(handoff)) {
+      const path = `${options.to.slice(0, options.to.length - ending.length)}${part}${ending}`;
+      await writeFile(path, text);
+      process.stdout.write(`wrote ${path}\n`);
+    }
+    summarise(handoff);
+  });
+
+function common(command: Command): Command {
+  return command
+    .option('--words <file>', 'transcript as JSON: {"language": …, "words": [{"text", "start", "end"}]}')
+    .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
+    .option('--preset <name>', `a set of settings to start from: ${Object.keys(PRESETS).join(', ')}`)
+    .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
+    .option('--title <text>', 'title of the timeline');
+}
+
+function collectSetting(text: string, before: Partial<Settings>): Partial<Settings> {
+  const at = text.indexOf('=');
+  if (at < 1) throw new InvalidArgumentError('write name=value');
+  try {
+    return { ...before, ...parseSetting(text.slice(0, at).trim(), text.slice(at + 1).trim()) };
+  } catch (error) {
+    throw new InvalidArgumentError((error as Error).message);
+  }
+}
+
+function rateOption(text: string): FrameRate {
+  try {
+    return parseRate(text);
+  } catch (error) {
+    throw new InvalidArgumentError((error as Error).message);
+  }
+}
+
+async function analyse(media: string, options: Options): Promise<Handoff> {
+  const preset = options.preset === undefined ? {} : PRESETS[options.preset];
+  if (!preset) throw new SettingsError(`There is no preset “${options.preset}”. Known: ${Object.keys(PRESETS).join(', ')}.`);
+  const settings = { ...DEFAULT_SETTINGS, ...preset, ...options.set };
+  const words = options.words ? await readWords(options.words) : [];
+  const facts = await probe(media);
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
+  try {
+    const curves = join(folder, 'curves');
+    const measured = await measure(media, facts, curves);
+    const duration = facts.duration || measured;
+    const levels = await readLevels(curves, facts.audio.length);
+    const cut = computeCut(prepare({ duration, levels, words }), { ...NO_DECISIONS, settings });
+    const name = basename(media);
+    return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function readWords(path: string): Promise<readonly Word[]> {
+  return readTranscript(await readFile(path, 'utf8')).words;
+}
+
+function summarise({ cutList, rate, length, events, media }: Handoff): void {
+  const { recorded, programme, seams, open } = cutList.summary;
+  const counts = new Map<string, number>();
+  for (const { kind } of cutList.proposals) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+  const found = [...counts].map(([kind, count]) => `${count} ${kind}${count === 1 ? '' : 's'}`).join(', ') || 'nothing';
+  process.stdout.write(
+    [
+      `${media.name}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
+      `found ${found}; ${seams} seams, ${open} open`,
+      `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
+      '',
+    ].join('\n'),
+  );
+}
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  const known =
+    error instanceof MediaError ||
+    error instanceof TranscriptError ||
+    error instanceof SettingsError ||
+    error instanceof InterchangeError ||
+    (error as NodeJS.ErrnoException).code === 'ENOENT';
+  process.stderr.write(`zetemis: ${known ? (error as Error).message : ((error as Error).stack ?? String(error))}\n`);
+  process.exitCode = 1;
+}

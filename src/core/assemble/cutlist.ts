@@ -1,0 +1,95 @@
+import { z } from 'zod';
+import { proposalKind, verdict } from '../decisions/event.ts';
+import { applyDecisions, type Matched } from '../decisions/matching.ts';
+import { type DecisionState, replay } from '../decisions/replay.ts';
+import { detect, type PreparedMaterial } from '../detect/registry.ts';
+import type { Settings } from '../detect/settings.ts';
+import { assemble, type Programme, seamCount } from './programme.ts';
+
+/** The part of a media's facts that a cut list names. */
+export interface CutListMedia {
+  readonly name: string;
+  /** seconds */
+  readonly duration: number;
+  /** `num/den`; absent for sound alone */
+  readonly frameRate?: string | undefined;
+  /** audio tracks */
+  readonly tracks: number;
+}
+
+export interface Cut extends Matched {
+  readonly settings: Settings;
+  readonly programme: Programme;
+}
+
+/** The whole computation: the same call in the browser, on the server and on the command line. */
+export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
+  const matched = applyDecisions(detect(prepared, state.settings), state);
+  return { ...matched, settings: state.settings, programme: assemble(prepared.material.duration, matched.proposals) };
+}
+
+export const NO_DECISIONS: DecisionState = replay([]);
+
+const seconds = z.number().nonnegative();
+
+/** The cut list as JSON, `zetemis.cutlist/1`. */
+export const cutListSchema = z.object({
+  schema: z.literal('zetemis.cutlist/1'),
+  media: z.object({
+    name: z.string(),
+    duration: seconds,
+    frameRate: z.string().optional(),
+    tracks: z.int().nonnegative(),
+  }),
+  settings: z.record(z.string(), z.union([z.number(), z.string()])),
+  proposals: z.array(
+    z.object({
+      id: z.string(),
+      kind: proposalKind,
+      start: seconds,
+      end: seconds,
+      treatment: z.enum(['remove', 'shorten', 'hurry', 'hole']),
+      confidence: z.number().min(0).max(1),
+      verdict,
+      group: z.string().optional(),
+      evidence: z.record(z.string(), z.number()),
+    }),
+  ),
+  pieces: z.array(z.object({ start: seconds, end: seconds, rate: z.number().positive() })),
+  summary: z.object({ recorded: seconds, programme: seconds, seams: z.int(), open: z.int() }),
+});
+export type CutList = z.infer<typeof cutListSchema>;
+
+/** Milliseconds are finer than any frame; further digits would only be float noise in a file people read. */
+const toMillis = (at: number): number => Math.round(at * 1000) / 1000;
+
+export function toCutList(media: CutListMedia, { settings, proposals, programme }: Cut): CutList {
+  return {
+    schema: 'zetemis.cutlist/1',
+    media: {
+      name: media.name,
+      duration: toMillis(media.duration),
+      ...(media.frameRate && { frameRate: media.frameRate }),
+      tracks: media.tracks,
+    },
+    settings: { ...settings },
+    proposals: proposals.map(({ id, kind, start, end, treatment, confidence, verdict, group, evidence }) => ({
+      id,
+      kind,
+      start: toMillis(start),
+      end: toMillis(end),
+      treatment,
+      confidence,
+      verdict,
+      ...(group !== undefined && { group }),
+      evidence: { ...evidence },
+    })),
+    pieces: programme.pieces.map(({ start, end, rate }) => ({ start: toMillis(start), end: toMillis(end), rate })),
+    summary: {
+      recorded: toMillis(media.duration),
+      programme: toMillis(programme.length),
+      seams: seamCount(programme),
+      open: proposals.filter((proposal) => proposal.verdict === 'open').length,
+    },
+  };
+}

@@ -1,0 +1,65 @@
+import type { DecidedProposal } from '../decisions/matching.ts';
+import { firstAfter, type Range, type Seconds, subtract, totalLength } from '../time/range.ts';
+
+/** A stretch of the recording that the programme keeps, played at `rate` times its speed. */
+export interface Piece extends Range {
+  readonly rate: number;
+}
+
+/** What remains, in order, with the map between the recording's time and the programme's. */
+export interface Programme {
+  readonly pieces: readonly Piece[];
+  /** programme time at which each piece starts */
+  readonly offsets: readonly Seconds[];
+  readonly length: Seconds;
+}
+
+/** Shorter scraps between two cuts are no use to anybody: a hundredth of a second is under a frame at any rate. */
+const LEAST_PIECE: Seconds = 0.01;
+
+export function assemble(duration: Seconds, proposals: readonly DecidedProposal[]): Programme {
+  const taken = proposals.filter((proposal) => proposal.verdict === 'out');
+  const kept = subtract([{ start: 0, end: duration }], taken);
+  return programmeOf(kept.filter((range) => range.end - range.start >= LEAST_PIECE).map((range) => ({ ...range, rate: 1 })));
+}
+
+/** The recording from end to end as a programme, for playing and drawing it as recorded. */
+export const wholeRecording = (duration: Seconds): Programme => programmeOf([{ start: 0, end: duration, rate: 1 }]);
+
+export function programmeOf(pieces: readonly Piece[]): Programme {
+  const offsets: number[] = [];
+  let length = 0;
+  for (const piece of pieces) {
+    offsets.push(length);
+    length += (piece.end - piece.start) / piece.rate;
+  }
+  return { pieces, offsets, length };
+}
+
+/** Index of the piece that sounds at a moment of programme time; the last piece for the very end; -1 when empty. */
+export function pieceAt({ pieces, offsets }: Programme, at: Seconds): number {
+  return Math.min(pieces.length - 1, Math.max(0, firstAfter(offsets.length, (k) => offsets[k] as number, at) - 1));
+}
+
+/** Programme time to the recording's time. */
+export function toSource(programme: Programme, at: Seconds): Seconds {
+  const index = pieceAt(programme, at);
+  const piece = programme.pieces[index];
+  if (!piece) return 0;
+  return Math.min(piece.end, piece.start + Math.max(0, at - (programme.offsets[index] as number)) * piece.rate);
+}
+
+/** The recording's time to programme time; a moment that is out maps to the seam it vanished in. */
+export function toProgramme(programme: Programme, at: Seconds): Seconds {
+  const { pieces, offsets, length } = programme;
+  const index = firstAfter(pieces.length, (k) => (pieces[k] as Piece).start, at) - 1;
+  const piece = pieces[index];
+  if (!piece) return 0;
+  const within = (Math.min(at, piece.end) - piece.start) / piece.rate;
+  return Math.min(length, (offsets[index] as number) + within);
+}
+
+/** Joins between pieces. */
+export const seamCount = (programme: Programme): number => Math.max(0, programme.pieces.length - 1);
+
+export const removedLength = (duration: Seconds, programme: Programme): Seconds => duration - totalLength(programme.pieces);

@@ -1,0 +1,37 @@
+import { z } from 'zod';
+
+/** What ffprobe says of a file, as far as this program needs it. */
+export const mediaFacts = z.object({
+  /** container family, such as `mov,mp4,m4a,3gp,3g2,mj2` */
+  format: z.string(),
+  /** seconds; 0 when the file does not say, until it is measured */
+  duration: z.number().nonnegative(),
+  /** start timecode of the file itself, such as `10:00:00:00` */
+  timecode: z.string().optional(),
+  video: z
+    .object({
+      index: z.int(),
+      codec: z.string(),
+      width: z.int(),
+      height: z.int(),
+      /** exact, as `num/den` */
+      rate: z.string(),
+      /** frames do not come at even steps */
+      variable: z.boolean(),
+      /** a browser plays it as it is */
+      playable: z.boolean(),
+    })
+    .optional(),
+  audio: z
+    .array(
+      z.object({
+        index: z.int(),
+        codec: z.string(),
+        sampleRate: z.int(),
+        channels: z.int(),
+        title: z.string().optional(),
+      }),
+    )
+    .min(1),
+});
+export type MediaFacts = z.infer<typeof mediaFacts>;

@@ -1,0 +1,121 @@
+import { z } from 'zod';
+import { decisionEvent } from '../decisions/event.ts';
+import { transcriptColumns } from '../transcript/columns.ts';
+import { mediaFacts } from './media.ts';
+
+/** Every message between browser and server, defined once: the server parses with these, the client types by them. */
+
+export const jobView = z.object({
+  id: z.uuid(),
+  kind: z.enum(['measure', 'proxy']),
+  mediaId: z.string(),
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  /** 0..1 */
+  progress: z.number(),
+  /** seconds left, once that can be told */
+  remaining: z.number().nullable(),
+  error: z.string().nullable(),
+});
+export type JobView = z.infer<typeof jobView>;
+
+export const cutSummary = z.object({
+  recorded: z.number(),
+  programme: z.number(),
+  seams: z.int(),
+  open: z.int(),
+});
+export type CutSummary = z.infer<typeof cutSummary>;
+
+export const episodeSummary = z.object({
+  id: z.uuid(),
+  title: z.string(),
+  createdAt: z.string(),
+  fileName: z.string(),
+  mediaId: z.string(),
+  duration: z.number(),
+  hasVideo: z.boolean(),
+  hasWords: z.boolean(),
+  tracks: z.int(),
+  measured: z.boolean(),
+  /** null until it is measured */
+  summary: cutSummary.nullable(),
+  jobs: z.array(jobView),
+});
+export type EpisodeSummary = z.infer<typeof episodeSummary>;
+export const shelf = z.object({ episodes: z.array(episodeSummary), mediaFolder: z.boolean() });
+export type Shelf = z.infer<typeof shelf>;
+
+export const loggedEvent = z.object({ seq: z.int(), event: decisionEvent });
+export type LoggedEvent = z.infer<typeof loggedEvent>;
+
+export const episodeDetail = z.object({
+  id: z.uuid(),
+  title: z.string(),
+  fileName: z.string(),
+  mediaId: z.string(),
+  facts: mediaFacts,
+  duration: z.number(),
+  measured: z.boolean(),
+  /** whether something a browser can show exists: the original, or a proxy of it */
+  picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
+  jobs: z.array(jobView),
+  wordsVersion: z.int(),
+  log: z.array(loggedEvent),
+});
+export type EpisodeDetail = z.infer<typeof episodeDetail>;
+
+export const createEpisode = z.discriminatedUnion('from', [
+  z.object({ from: z.literal('upload'), upload: z.string().max(100) }),
+  z.object({ from: z.literal('folder'), entry: z.string().max(100) }),
+]);
+export type CreateEpisode = z.infer<typeof createEpisode>;
+export const created = z.object({ id: z.uuid() });
+
+export const renameEpisode = z.object({ title: z.string().trim().min(1).max(200) });
+
+export const folderEntry = z.object({ entry: z.string(), path: z.string(), bytes: z.number() });
+export const folderListing = z.object({ entries: z.array(folderEntry), truncated: z.boolean() });
+export type FolderListing = z.infer<typeof folderListing>;
+
+export const appendDecisions = z.object({ events: z.array(decisionEvent).min(1).max(500) });
+export const decisionLog = z.object({ log: z.array(loggedEvent) });
+
+export const wordsAnswer = z.object({ words: transcriptColumns.nullable() });
+export const importWords = z.object({ text: z.string().max(200_000_000) });
+export const imported = z.object({ words: z.int(), wordsVersion: z.int() });
+
+export const handoffView = z.object({
+  rate: z.string(),
+  ownRate: z.boolean(),
+  variable: z.boolean(),
+  dropFrame: z.boolean(),
+  startTimecode: z.string(),
+  clipName: z.string(),
+  events: z.int(),
+  /** seconds on the timeline, in whole frames */
+  length: z.number(),
+  lengthTimecode: z.string(),
+  open: z.int(),
+  roundings: z.object({ vanished: z.int(), added: z.number(), largest: z.number() }),
+  files: z.array(
+    z.object({
+      format: z.string(),
+      label: z.string(),
+      help: z.string(),
+      /** why this format cannot be written now; then `parts` is empty */
+      refused: z.string().nullable(),
+      parts: z.array(z.object({ name: z.string(), bytes: z.int() })),
+    }),
+  ),
+});
+export type HandoffView = z.infer<typeof handoffView>;
+
+/** What the server tells open pages as it happens. */
+export const serverEvent = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('job'), job: jobView }),
+  z.object({ type: z.literal('decisions'), episodeId: z.uuid(), seq: z.int() }),
+  z.object({ type: z.literal('episode'), episodeId: z.uuid() }),
+]);
+export type ServerEvent = z.infer<typeof serverEvent>;
+
+export const errorAnswer = z.object({ error: z.string() });

@@ -1,0 +1,50 @@
+import { DEFAULT_SETTINGS, type Settings } from '../detect/settings.ts';
+import type { DecisionEvent } from './event.ts';
+
+type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
+export type VerdictStep = Extract<Step, { type: 'verdict' }>;
+export type CutStep = Extract<Step, { type: 'cut' }>;
+
+/** What a log amounts to: the steps in force, oldest first, and what can be undone and redone next. */
+export interface DecisionState {
+  readonly settings: Settings;
+  readonly verdicts: readonly VerdictStep[];
+  readonly cuts: readonly CutStep[];
+  readonly undoable: Step | undefined;
+  readonly redoable: Step | undefined;
+}
+
+/**
+ * Plays a log from its start. Undoing what is undone already, or redoing what stands, changes nothing; a new step
+ * ends the chance to redo.
+ */
+export function replay(log: readonly DecisionEvent[]): DecisionState {
+  const steps = new Map<string, Step>();
+  const done: string[] = [];
+  let undone: string[] = [];
+  for (const event of log) {
+    if (event.type === 'undo') {
+      const at = done.lastIndexOf(event.target);
+      if (at >= 0) undone.push(...done.splice(at, 1));
+    } else if (event.type === 'redo') {
+      const at = undone.lastIndexOf(event.target);
+      if (at >= 0) done.push(...undone.splice(at, 1));
+    } else if (!steps.has(event.id)) {
+      steps.set(event.id, event);
+      done.push(event.id);
+      undone = [];
+    }
+  }
+  const inForce = new Set(done);
+  let settings = DEFAULT_SETTINGS;
+  const verdicts: VerdictStep[] = [];
+  const cuts: CutStep[] = [];
+  for (const step of steps.values()) {
+    if (!inForce.has(step.id)) continue;
+    if (step.type === 'setting') settings = { ...settings, [step.change.name]: step.change.value };
+    else if (step.type === 'verdict') verdicts.push(step);
+    else cuts.push(step);
+  }
+  const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
+  return { settings, verdicts, cuts, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
+}

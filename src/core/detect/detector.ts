@@ -1,0 +1,48 @@
+import type { LevelCurve } from '../curves/level.ts';
+import type { Range, Seconds } from '../time/range.ts';
+import type { Word } from '../transcript/word.ts';
+import type { Settings } from './settings.ts';
+
+export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'hand';
+export type Treatment = 'remove' | 'shorten' | 'hurry' | 'hole';
+
+/** A computed suggestion. It is never stored: only what a person decides about it is. */
+export interface Proposal extends Range {
+  readonly id: string;
+  readonly kind: ProposalKind;
+  /**
+   * What was found, before air was left at its sides. Decisions are matched on this, since it stays put while air
+   * is tuned.
+   */
+  readonly found: Range;
+  readonly treatment: Treatment;
+  /** 0..1 */
+  readonly confidence: number;
+  readonly group?: string;
+  /** the numbers that led to it; the interface words them */
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+/** All that detection looks at. */
+export interface Material {
+  readonly duration: Seconds;
+  /** level of each track that listens */
+  readonly levels: readonly LevelCurve[];
+  /** ordered by start; empty when there is no transcript */
+  readonly words: readonly Word[];
+}
+
+/**
+ * Finds proposals of one kind. `prepare` does what no setting changes, once; `detect` runs at each step of a slider
+ * and must be quick.
+ */
+export interface Detector<Prepared> {
+  readonly kind: ProposalKind;
+  prepare(material: Material): Prepared;
+  /** @returns proposals in order of time, none overlapping another */
+  detect(prepared: Prepared, settings: Settings): Proposal[];
+}
+
+/** The same moments give the same name on every machine. */
+export const proposalId = (kind: ProposalKind, found: Range): string =>
+  `${kind}-${found.start.toFixed(2)}-${found.end.toFixed(2)}`;

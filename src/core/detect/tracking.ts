@@ -1,0 +1,150 @@
+import { LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+
+/** Seconds that one tracked value stands for. */
+const BLOCK_SECONDS = 0.5;
+export const BLOCK = BLOCK_SECONDS * LEVEL_RATE;
+
+/** Noise floor and speech level of one track over time, as level codes, one for each block of `BLOCK` samples. */
+export interface TrackedLevels {
+  readonly floor: Uint8Array;
+  readonly speech: Uint8Array;
+  /** block indexes at which the gain or the room changed for good */
+  readonly changes: readonly number[];
+}
+
+const NARROW = Math.round(8 / BLOCK_SECONDS);
+const WIDE = Math.round(40 / BLOCK_SECONDS);
+/** A stretch is compared with as much on the other side when looking for a change of gain. */
+const SIDE = Math.round(8 / BLOCK_SECONDS);
+const FLOOR_QUANTILE = 0.05;
+const SPEECH_QUANTILE = 0.9;
+/** Level codes are half decibels. */
+const CODES_PER_DB = 2;
+/** The floor inside unbroken speech may not climb further than this over the wider surroundings. */
+const FLOOR_RISE = 5 * CODES_PER_DB;
+/** A floor that steps by this much and stays there is another gain or another room. */
+const CHANGE = 5 * CODES_PER_DB;
+/** Speech this far over the floor or less means that there is no speech to go by. */
+const LEAST_CONTRAST = 12 * CODES_PER_DB;
+/** Rooms are never more than this under the voice; digital silence is. */
+const MOST_CONTRAST = 60 * CODES_PER_DB;
+
+/**
+ * Follows floor and speech level by quantiles of a sliding window: the floor is what the quietest twentieth of the
+ * surroundings stay under, speech what the loudest tenth exceed (minimum statistics after R. Martin, "Noise power
+ * spectral density estimation based on optimal smoothing and minimum statistics", IEEE TSAP 9(5), 2001, with
+ * quantiles for minima, which is steadier on short windows). Windows do not reach across a change of gain.
+ *
+ * Linear in the length of the curve: histograms of level codes are slid along, one block in and one out.
+ */
+export function trackLevels({ codes }: LevelCurve): TrackedLevels {
+  const blocks = Math.max(1, Math.ceil(codes.length / BLOCK));
+  const counts = blockHistograms(codes, blocks);
+  const changes = findChanges(counts, blocks);
+  const floor = new Uint8Array(blocks);
+  const speech = new Uint8Array(blocks);
+  const bounds = [0, ...changes, blocks];
+  for (let part = 0; part + 1 < bounds.length; part++) {
+    const from = bounds[part] as number;
+    const to = bounds[part + 1] as number;
+    const wideFloor = slideQuantile(counts, from, to, WIDE, FLOOR_QUANTILE);
+    const wideSpeech = slideQuantile(counts, from, to, WIDE, SPEECH_QUANTILE);
+    const narrowFloor = slideQuantile(counts, from, to, NARROW, FLOOR_QUANTILE);
+    for (let block = from; block < to; block++) {
+      const loud = wideSpeech[block - from] as number;
+      const quiet = Math.min(narrowFloor[block - from] as number, (wideFloor[block - from] as number) + FLOOR_RISE);
+      floor[block] = Math.max(quiet, loud - MOST_CONTRAST);
+      speech[block] = Math.max(loud, Math.min(255, quiet + LEAST_CONTRAST));
+    }
+  }
+  return { floor, speech, changes };
+}
+
+function blockHistograms(codes: Uint8Array, blocks: number): Uint8Array {
+  const counts = new Uint8Array(blocks * 256);
+  for (let k = 0; k < codes.length; k++) {
+    const at = Math.floor(k / BLOCK) * 256 + (codes[k] as number);
+    counts[at] = (counts[at] as number) + 1;
+  }
+  return counts;
+}
+
+/** A histogram of a window of blocks that can grow and shrink at its ends. */
+class Window {
+  private readonly bins = new Uint32Array(256);
+  private total = 0;
+  constructor(private readonly counts: Uint8Array) {}
+
+  change(block: number, sign: 1 | -1): void {
+    const base = block * 256;
+    for (let code = 0; code < 256; code++) {
+      const count = this.counts[base + code] as number;
+      if (count === 0) continue;
+      this.bins[code] = (this.bins[code] as number) + sign * count;
+      this.total += sign * count;
+    }
+  }
+
+  /** The lowest code that a share `q` of the samples does not exceed. */
+  quantile(q: number): number {
+    const wanted = q * this.total;
+    let seen = 0;
+    for (let code = 0; code < 256; code++) {
+      seen += this.bins[code] as number;
+      if (seen > wanted) return code;
+    }
+    return 255;
+  }
+}
+
+/** Quantile of the blocks within `reach` of each block of `[from, to)`, without leaving that stretch. */
+function slideQuantile(counts: Uint8Array, from: number, to: number, reach: number, q: number): Uint8Array {
+  const out = new Uint8Array(to - from);
+  const window = new Window(counts);
+  let first = from;
+  let last = from;
+  for (let block = from; block < to; block++) {
+    while (last < Math.min(to, block + reach + 1)) window.change(last++, 1);
+    while (first < block - reach) window.change(first++, -1);
+    out[block - from] = window.quantile(q);
+  }
+  return out;
+}
+
+/**
+ * Blocks at which the floor steps and stays: the floors of the stretches before and after differ, more than at any
+ * block near by, and each stretch is long enough to hold a pause.
+ */
+function findChanges(counts: Uint8Array, blocks: number): number[] {
+  if (blocks < 2 * SIDE) return [];
+  const before = new Window(counts);
+  const after = new Window(counts);
+  for (let block = 0; block < SIDE; block++) {
+    before.change(block, 1);
+    after.change(block + SIDE, 1);
+  }
+  const steps = new Int16Array(blocks);
+  for (let block = SIDE; block + SIDE <= blocks; block++) {
+    steps[block] = Math.abs(after.quantile(FLOOR_QUANTILE) - before.quantile(FLOOR_QUANTILE));
+    if (block + SIDE === blocks) break;
+    before.change(block - SIDE, -1);
+    before.change(block, 1);
+    after.change(block, -1);
+    after.change(block + SIDE, 1);
+  }
+  const changes: number[] = [];
+  for (let block = SIDE; block + SIDE <= blocks; block++) {
+    const step = steps[block] as number;
+    if (step < CHANGE) continue;
+    let best = block;
+    let end = block;
+    for (; end + SIDE <= blocks && (steps[end] as number) >= CHANGE; end++)
+      if ((steps[end] as number) > (steps[best] as number)) best = end;
+    // The step is seen equally well from a few blocks around it: the middle of the flat top is the change.
+    let top = best;
+    while (top + 1 < end && (steps[top + 1] as number) >= (steps[best] as number) - 1) top++;
+    changes.push(Math.round((best + top) / 2));
+    block = end;
+  }
+  return changes;
+}

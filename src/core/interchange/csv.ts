@@ -1,0 +1,78 @@
+import Papa from 'papaparse';
+import { z } from 'zod';
+import type { Handoff } from '../assemble/handoff.ts';
+import { type FrameRate, frames, framesToSeconds } from '../time/rate.ts';
+import { formatTimecode } from '../time/timecode.ts';
+import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
+
+const COLUMNS = [
+  'event',
+  'clip',
+  'source in',
+  'source out',
+  'record in',
+  'record out',
+  'source in frame',
+  'source out frame',
+  'record in frame',
+  'record out frame',
+  'source in seconds',
+  'source out seconds',
+] as const;
+
+/** A row a kept piece, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
+export const csv: TimelineFormat = {
+  id: 'csv',
+  label: 'CSV table',
+  help: 'A row for each kept piece, for spreadsheets and scripts.',
+  mime: 'text/csv; charset=utf-8',
+
+  write({ media, rate, mode, sourceStart, recordStart, events }: Handoff): WrittenFile[] {
+    const timecode = (start: number, count: number) => formatTimecode(frames(start + count), rate, mode);
+    const rows = events.map(({ sourceIn, sourceOut, recordIn, recordOut }, index) => [
+      index + 1,
+      media.name,
+      timecode(sourceStart, sourceIn),
+      timecode(sourceStart, sourceOut),
+      timecode(recordStart, recordIn),
+      timecode(recordStart, recordOut),
+      sourceIn,
+      sourceOut,
+      recordIn,
+      recordOut,
+      framesToSeconds(sourceIn, rate).toFixed(6),
+      framesToSeconds(sourceOut, rate).toFixed(6),
+    ]);
+    // A file name that starts like a formula must not become one in a spreadsheet.
+    const text = Papa.unparse({ fields: [...COLUMNS], data: rows }, { newline: '\r\n', escapeFormulae: true });
+    return [{ part: '', text: `${text}\r\n` }];
+  },
+
+  read([text]: readonly string[], _rate: FrameRate): ReadTimeline {
+    const { data, errors } = Papa.parse<Record<string, string>>((text ?? '').trim(), { header: true });
+    if (errors[0]) throw new InterchangeError(`Row ${(errors[0].row ?? 0) + 2}: ${errors[0].message}`);
+    const events = data.map((row, index) => {
+      const counts = rowFrames.safeParse(row);
+      if (!counts.success) throw new InterchangeError(`Row ${index + 2}: a frame count is missing or no whole number.`);
+      const {
+        'source in frame': sourceIn,
+        'source out frame': sourceOut,
+        'record in frame': recordIn,
+        'record out frame': recordOut,
+      } = counts.data;
+      return { sourceIn, sourceOut, recordIn, recordOut };
+    });
+    return { title: '', clipName: data[0]?.clip ?? '', events };
+  },
+};
+
+const count = z
+  .string()
+  .regex(/^\d+$/)
+  .transform((digits) => frames(Number(digits)));
+const rowFrames = z.object({
+  'source in frame': count,
+  'source out frame': count,
+  'record in frame': count,
+  'record out frame': count,
+});

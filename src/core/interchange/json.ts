@@ -1,0 +1,37 @@
+import { z } from 'zod';
+import { cutListSchema } from '../assemble/cutlist.ts';
+import type { Handoff } from '../assemble/handoff.ts';
+import { type FrameRate, frames, framesDown, framesUp } from '../time/rate.ts';
+import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
+
+/** Our own cut list, `zetemis.cutlist/1`: proposals with evidence and verdicts, pieces in seconds, settings. */
+export const json: TimelineFormat = {
+  id: 'json',
+  label: 'Zetemis JSON',
+  help: 'Everything: settings, proposals, reasons, verdicts and pieces in seconds.',
+  mime: 'application/json; charset=utf-8',
+
+  write({ cutList }: Handoff): WrittenFile[] {
+    return [{ part: '', text: `${JSON.stringify(cutList, null, 1)}\n` }];
+  },
+
+  read([text]: readonly string[], rate: FrameRate): ReadTimeline {
+    let value: unknown;
+    try {
+      value = JSON.parse(text ?? '');
+    } catch (error) {
+      throw new InterchangeError(`Not JSON: ${(error as Error).message}`);
+    }
+    const parsed = cutListSchema.safeParse(value);
+    if (!parsed.success) throw new InterchangeError(`Not a cut list: ${z.prettifyError(parsed.error)}`);
+    let record = 0;
+    const events = parsed.data.pieces.map(({ start, end }) => {
+      const sourceIn = framesDown(start, rate);
+      const sourceOut = framesUp(end, rate);
+      const recordIn = frames(record);
+      record += sourceOut - sourceIn;
+      return { sourceIn, sourceOut, recordIn, recordOut: frames(record) };
+    });
+    return { title: '', clipName: parsed.data.media.name, events };
+  },
+};

@@ -1,0 +1,62 @@
+/** Seconds on a recording's own clock, as float64. Frames are another type: see rate.ts. */
+export type Seconds = number;
+
+/** A half-open stretch of time `[start, end)` in seconds. */
+export interface Range {
+  readonly start: Seconds;
+  readonly end: Seconds;
+}
+
+export const lengthOf = (range: Range): Seconds => Math.max(0, range.end - range.start);
+
+/** Seconds that two ranges share; 0 when they only touch. */
+export const overlapOf = (a: Range, b: Range): Seconds =>
+  Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
+
+export const contains = (range: Range, at: Seconds): boolean => at >= range.start && at < range.end;
+
+/** Ranges in order, none empty, touching or overlapping ones merged. */
+export function union(ranges: readonly Range[]): Range[] {
+  const sorted = ranges.filter((r) => r.end > r.start).sort((a, b) => a.start - b.start);
+  const merged: { start: number; end: number }[] = [];
+  for (const range of sorted) {
+    const last = merged.at(-1);
+    if (last && range.start <= last.end) last.end = Math.max(last.end, range.end);
+    else merged.push({ start: range.start, end: range.end });
+  }
+  return merged;
+}
+
+/** What is left of `from` when `taken` is removed. Both may be unordered; the answer is ordered and disjoint. */
+export function subtract(from: readonly Range[], taken: readonly Range[]): Range[] {
+  const holes = union(taken);
+  const left: Range[] = [];
+  let k = 0;
+  for (const range of union(from)) {
+    while (k < holes.length && (holes[k] as Range).end <= range.start) k++;
+    let start = range.start;
+    for (let j = k; j < holes.length; j++) {
+      const hole = holes[j] as Range;
+      if (hole.start >= range.end) break;
+      if (hole.start > start) left.push({ start, end: hole.start });
+      start = Math.max(start, hole.end);
+    }
+    if (start < range.end) left.push({ start, end: range.end });
+  }
+  return left;
+}
+
+export const totalLength = (ranges: readonly Range[]): Seconds =>
+  ranges.reduce((sum, range) => sum + lengthOf(range), 0);
+
+/** Index of the first item whose key is greater than `at`, by bisection. `keyOf` must be non-decreasing. */
+export function firstAfter(count: number, keyOf: (index: number) => number, at: number): number {
+  let low = 0;
+  let high = count;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (keyOf(middle) > at) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}

@@ -1,0 +1,3 @@
+/// <reference types="astro/client" />
+
+declare module 'soundtouchjs';

@@ -1,0 +1,15 @@
+import { z } from 'zod';
+import { appendDecisions } from '@/core/contract/messages.ts';
+import { append, readLog } from '@/server/episodes/log.ts';
+import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
+
+const place = z.coerce.number().int().nonnegative().catch(0);
+
+export const GET = endpoint(async (context) => ({
+  log: await readLog(uuidOf(context), place.parse(context.url.searchParams.get('after'))),
+}));
+
+export const POST = endpoint(async (context) => {
+  const { events } = await bodyOf(context, appendDecisions);
+  return { log: await append(uuidOf(context), events) };
+});

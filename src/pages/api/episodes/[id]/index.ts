@@ -1,0 +1,10 @@
+import { renameEpisode as renameSchema } from '@/core/contract/messages.ts';
+import { describeEpisode, removeEpisode, renameEpisode } from '@/server/episodes/episodes.ts';
+import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
+
+export const GET = endpoint((context) => describeEpisode(uuidOf(context)));
+export const PATCH = endpoint(async (context) => {
+  const { title } = await bodyOf(context, renameSchema);
+  await renameEpisode(uuidOf(context), title);
+});
+export const DELETE = endpoint((context) => removeEpisode(uuidOf(context)));

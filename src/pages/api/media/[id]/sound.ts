@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { endpoint } from '@/server/http/answer.ts';
+import { findMedium } from '@/server/media/media.ts';
+import { SOUND_PART_SECONDS, soundPart } from '@/server/media/sound.ts';
+import { originalPath } from '@/server/media/store.ts';
+import { Refusal } from '@/server/refusal.ts';
+
+const index = z.coerce.number().int().nonnegative();
+
+/** A part of the sound, all tracks mixed, as FLAC: `?part=n` is the n-th stretch of equal length. */
+export const GET = endpoint(async ({ params, request, url }) => {
+  const medium = await findMedium(params.id ?? '');
+  const part = index.safeParse(url.searchParams.get('part'));
+  if (!part.success || part.data * SOUND_PART_SECONDS >= medium.duration) throw new Refusal(404, 'There is no sound there.');
+  const bytes = await soundPart(await originalPath(medium.id, medium.linkedPath), medium.facts, part.data, request.signal);
+  return new Response(bytes, {
+    headers: { 'content-type': 'audio/flac', 'cache-control': 'private, max-age=31536000, immutable' },
+  });
+});

@@ -1,0 +1,22 @@
+import type { Knex } from 'knex';
+import * as firstTables from './migrations/001-first-tables.ts';
+
+/** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
+const MIGRATIONS = { '001-first-tables': firstTables };
+
+interface Migration {
+  up(knex: Knex): Promise<void>;
+  down(knex: Knex): Promise<void>;
+}
+
+const source: Knex.MigrationSource<string> = {
+  getMigrations: async () => Object.keys(MIGRATIONS),
+  getMigrationName: (name) => name,
+  getMigration: async (name) => MIGRATIONS[name as keyof typeof MIGRATIONS] as Migration,
+};
+
+/** Brings the database up to this version of the program. Safe to run again and from several processes at once. */
+export async function migrate(knex: Knex): Promise<string[]> {
+  const [, names] = (await knex.migrate.latest({ migrationSource: source })) as [number, string[]];
+  return names;
+}

@@ -1,0 +1,104 @@
+import { computeCut, type Cut } from '@/core/assemble/cutlist.ts';
+import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
+import { seamCount } from '@/core/assemble/programme.ts';
+import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
+import { replay } from '@/core/decisions/replay.ts';
+import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
+import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
+import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
+import { formatRate, framesToSeconds, frames, parseRate } from '@/core/time/rate.ts';
+import { formatTimecode } from '@/core/time/timecode.ts';
+import { handoffMedia, readLevels } from '../media/material.ts';
+import { curvesFolder } from '../media/store.ts';
+import { Refusal } from '../refusal.ts';
+import type { Episode } from './episodes.ts';
+import { readLog } from './log.ts';
+import { readWords } from './words.ts';
+
+/** The last few answers, so that the shelf does not compute what has not changed. */
+const KEPT = 200;
+const summaries = new Map<string, { summary: CutSummary }>();
+
+/** The cut of an episode by its stored words, settings and decisions. */
+export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> {
+  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id}`;
+  const known = summaries.get(key);
+  if (known) return known;
+  const { programme, proposals } = await compute(episode);
+  const answer = {
+    summary: {
+      recorded: episode.medium.duration,
+      programme: programme.length,
+      seams: seamCount(programme),
+      open: proposals.filter((proposal) => proposal.verdict === 'open').length,
+    },
+  };
+  if (summaries.size >= KEPT) summaries.delete(summaries.keys().next().value as string);
+  summaries.set(key, answer);
+  return answer;
+}
+
+async function compute(episode: Episode): Promise<Cut> {
+  return computeCut(await materialOf(episode), replay((await readLog(episode.id)).map(({ event }) => event)));
+}
+
+async function materialOf({ id, medium }: Episode): Promise<PreparedMaterial> {
+  if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
+  const [levels, words] = await Promise.all([readLevels(curvesFolder(medium.id), medium.facts.audio.length), readWords(id)]);
+  return prepare({ duration: medium.duration, levels, words });
+}
+
+/** Everything for the timeline formats. `rate` is for sound alone, or to conform to another rate. */
+export async function handoffOf(episode: Episode, rate: string | undefined): Promise<Handoff> {
+  const { medium, fileName, title } = episode;
+  const wanted = rate === undefined ? undefined : parseRateOrRefuse(rate);
+  return handOff(title, handoffMedia(fileName, medium.facts, medium.duration), await compute(episode), wanted);
+}
+
+function parseRateOrRefuse(text: string) {
+  try {
+    return parseRate(text);
+  } catch (error) {
+    throw new Refusal(400, (error as Error).message);
+  }
+}
+
+/** Files of one format. @throws Refusal when the format cannot say this hand-off */
+export function writeFiles(handoff: Handoff, format: TimelineFormat): WrittenFile[] {
+  try {
+    return format.write(handoff);
+  } catch (error) {
+    throw error instanceof InterchangeError ? new Refusal(422, error.message) : error;
+  }
+}
+
+/** What a hand-off will hold, before anything is downloaded. */
+export function describeHandoff(handoff: Handoff): HandoffView {
+  const { media, rate, mode, sourceStart, events, length, cutList, roundings } = handoff;
+  return {
+    rate: formatRate(rate),
+    ownRate: media.frameRate === formatRate(rate),
+    variable: media.variable ?? false,
+    dropFrame: mode === 'drop',
+    startTimecode: formatTimecode(sourceStart, rate, mode),
+    clipName: media.name,
+    events: events.length,
+    length: framesToSeconds(length, rate),
+    lengthTimecode: formatTimecode(frames(length), rate, mode),
+    open: cutList.summary.open,
+    roundings,
+    files: FORMATS.map((format) => {
+      const about = { format: format.id, label: format.label, help: format.help };
+      try {
+        const parts = format.write(handoff).map(({ part, text }) => ({
+          name: fileNameFor(media.name, part, format),
+          bytes: Buffer.byteLength(text),
+        }));
+        return { ...about, refused: null, parts };
+      } catch (error) {
+        if (!(error instanceof InterchangeError)) throw error;
+        return { ...about, refused: error.message, parts: [] };
+      }
+    }),
+  };
+}

@@ -1,0 +1,127 @@
+import type { EpisodeDetail, EpisodeSummary, JobView } from '@/core/contract/messages.ts';
+import { db } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { latestJobs } from '../jobs/jobs.ts';
+import { type Medium, type MediumRow, mediumOf } from '../media/media.ts';
+import { forget } from '../media/store.ts';
+import { notFound } from '../refusal.ts';
+import { cutOf } from './cut.ts';
+import { enqueueMissing } from './intake.ts';
+import { readLog } from './log.ts';
+
+/** An episode with its recording, as the other parts of the server need it. */
+export interface Episode {
+  readonly id: string;
+  readonly title: string;
+  readonly createdAt: Date;
+  readonly fileName: string;
+  readonly lastSeq: number;
+  readonly wordsVersion: number;
+  readonly medium: Medium;
+}
+
+type Row = MediumRow & {
+  episode_id: string;
+  title: string;
+  created: Date;
+  file_name: string;
+  last_seq: string;
+  words_version: number;
+};
+
+const withRecording = () =>
+  db('episodes as e')
+    .join('recordings as r', 'r.episode_id', 'e.id')
+    .join('media as m', 'm.id', 'r.media_id')
+    .where('r.position', 0)
+    .select('m.*', 'e.id as episode_id', 'e.title', 'e.created_at as created', 'e.last_seq', 'e.words_version', 'r.file_name');
+
+const episodeOf = (row: Row): Episode => ({
+  id: row.episode_id,
+  title: row.title,
+  createdAt: row.created,
+  fileName: row.file_name,
+  lastSeq: Number(row.last_seq),
+  wordsVersion: row.words_version,
+  medium: mediumOf(row),
+});
+
+export async function findEpisode(id: string): Promise<Episode> {
+  const row = (await withRecording().where('e.id', id).first()) as Row | undefined;
+  if (!row) throw notFound('That episode');
+  return episodeOf(row);
+}
+
+export async function listEpisodes(): Promise<EpisodeSummary[]> {
+  const episodes = ((await withRecording().orderBy('e.created_at', 'desc')) as Row[]).map(episodeOf);
+  const jobs = await latestJobs(episodes.map((episode) => episode.medium.id));
+  return Promise.all(
+    episodes.map(async (episode) => ({
+      id: episode.id,
+      title: episode.title,
+      createdAt: episode.createdAt.toISOString(),
+      fileName: episode.fileName,
+      mediaId: episode.medium.id,
+      duration: episode.medium.duration,
+      hasVideo: episode.medium.facts.video !== undefined,
+      hasWords: episode.wordsVersion > 0,
+      tracks: episode.medium.facts.audio.length,
+      measured: episode.medium.measured,
+      summary: episode.medium.measured ? (await cutOf(episode)).summary : null,
+      jobs: jobs.get(episode.medium.id) ?? [],
+    })),
+  );
+}
+
+export async function describeEpisode(id: string): Promise<EpisodeDetail> {
+  const { title, fileName, wordsVersion, medium } = await findEpisode(id);
+  const jobs = (await latestJobs([medium.id])).get(medium.id) ?? [];
+  return {
+    id,
+    title,
+    fileName,
+    mediaId: medium.id,
+    facts: medium.facts,
+    duration: medium.duration,
+    measured: medium.measured,
+    picture: pictureOf(medium, jobs),
+    jobs,
+    wordsVersion,
+    log: await readLog(id),
+  };
+}
+
+function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): EpisodeDetail['picture'] {
+  if (!facts.video) return 'none';
+  if (facts.video.playable) return 'original';
+  if (proxy === 'ready') return 'proxy';
+  const making = jobs.find((job) => job.kind === 'proxy');
+  return making?.state === 'failed' || making?.state === 'cancelled' ? 'failed' : 'pending';
+}
+
+export async function renameEpisode(id: string, title: string): Promise<void> {
+  const changed = await db('episodes').where({ id }).update({ title });
+  if (!changed) throw notFound('That episode');
+  await announce({ type: 'episode', episodeId: id });
+}
+
+/** Measures again what could not be measured, or was not to be. */
+export async function retryEpisode(id: string): Promise<void> {
+  const { medium } = await findEpisode(id);
+  await db.transaction((trx) => enqueueMissing(trx, medium.id));
+}
+
+/** Removes an episode, and its media when no other episode uses it. A linked file itself is never touched. */
+export async function removeEpisode(id: string): Promise<void> {
+  const { medium } = await findEpisode(id);
+  const unused = await db.transaction(async (trx): Promise<boolean> => {
+    await trx('episodes').where({ id }).delete();
+    await announce({ type: 'episode', episodeId: id }, trx);
+    const removed = await trx('media')
+      .where({ id: medium.id })
+      .whereNotExists(trx('recordings').where('media_id', medium.id).select(trx.raw('1')))
+      .delete();
+    return removed > 0;
+  });
+  if (unused) await forget(medium.id);
+}

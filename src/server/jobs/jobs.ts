@@ -1,0 +1,96 @@
+import type { JobView } from '@/core/contract/messages.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { Refusal } from '../refusal.ts';
+
+export type JobKind = JobView['kind'];
+
+interface JobRow {
+  id: string;
+  kind: JobKind;
+  media_id: string;
+  state: JobView['state'];
+  progress: number;
+  error: string | null;
+  started_at: Date | null;
+}
+
+/** Progress under this says too little for a remaining time. */
+const LEAST_TOLD = 0.03;
+
+function view(row: JobRow): JobView {
+  const spent = row.started_at ? (Date.now() - row.started_at.getTime()) / 1000 : 0;
+  const told = row.state === 'running' && row.progress > LEAST_TOLD;
+  return {
+    id: row.id,
+    kind: row.kind,
+    mediaId: row.media_id,
+    state: row.state,
+    progress: row.progress,
+    remaining: told ? Math.round((spent / row.progress) * (1 - row.progress)) : null,
+    error: row.error,
+  };
+}
+
+/** Puts a job into the queue in the caller's transaction, unless one of its kind is under way for the medium. */
+export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string): Promise<void> {
+  const active = await trx('jobs').where({ kind, media_id: mediaId }).whereIn('state', ['queued', 'running']).first();
+  if (active) return;
+  const [row] = (await trx('jobs').insert({ kind, media_id: mediaId }).returning('*')) as JobRow[];
+  if (!row) return;
+  await trx.raw('select graphile_worker.add_job(?, json_build_object(\'jobId\', ?::text), max_attempts => 5)', [kind, row.id]);
+  await announce({ type: 'job', job: view(row) }, trx);
+}
+
+/** The newest job of each kind for some media. */
+export async function latestJobs(mediaIds: readonly string[]): Promise<Map<string, JobView[]>> {
+  const rows = (await db('jobs')
+    .distinctOn('media_id', 'kind')
+    .whereIn('media_id', [...mediaIds])
+    .orderBy(['media_id', 'kind', { column: 'queued_at', order: 'desc' }])) as JobRow[];
+  const byMedia = new Map<string, JobView[]>();
+  for (const row of rows) byMedia.set(row.media_id, [...(byMedia.get(row.media_id) ?? []), view(row)]);
+  return byMedia;
+}
+
+/** A started job, or undefined when it was cancelled or done before. */
+export async function start(jobId: string): Promise<JobView | undefined> {
+  return change(jobId, ['queued', 'running'], { state: 'running', progress: 0, started_at: new Date(), error: null });
+}
+
+/** Tells progress. @returns false when the job is no longer wanted */
+export async function progress(jobId: string, share: number): Promise<boolean> {
+  return (await change(jobId, ['running'], { progress: Math.min(1, share) })) !== undefined;
+}
+
+/** Ends a job in the caller's transaction, so that its result and its state become true together. */
+export async function finish(trx: Transaction, jobId: string): Promise<void> {
+  await change(jobId, ['running'], { state: 'done', progress: 1 }, trx);
+}
+
+export async function fail(jobId: string, error: string): Promise<void> {
+  await change(jobId, ['queued', 'running'], { state: 'failed', error });
+}
+
+/** The worker stopped on purpose: the queue will hand the job out again. */
+export async function putBack(jobId: string): Promise<void> {
+  await change(jobId, ['running'], { state: 'queued', progress: 0 });
+}
+
+export async function cancel(jobId: string): Promise<void> {
+  const job = await change(jobId, ['queued', 'running'], { state: 'cancelled' });
+  if (!job) throw new Refusal(409, 'That job has ended already.');
+}
+
+async function change(
+  id: string,
+  from: readonly JobView['state'][],
+  values: Partial<JobRow>,
+  trx: Transaction | typeof db = db,
+): Promise<JobView | undefined> {
+  const [row] = (await trx('jobs').where({ id }).whereIn('state', [...from]).update(values).returning('*')) as JobRow[];
+  if (!row) return undefined;
+  const job = view(row);
+  await announce({ type: 'job', job }, trx);
+  return job;
+}

@@ -1,0 +1,93 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { z } from 'zod';
+import { db } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { log } from '../log.ts';
+import { MediaError } from '../media/ffmpeg.ts';
+import { measure } from '../media/measure.ts';
+import { makeProxy } from '../media/proxy.ts';
+import { findMedium, type Medium } from '../media/media.ts';
+import { curvesFolder, originalPath, proxyPath } from '../media/store.ts';
+import * as jobs from './jobs.ts';
+
+const payload = z.object({ jobId: z.uuid() });
+const TELL_MS = 200;
+
+interface Work {
+  readonly medium: Medium;
+  readonly path: string;
+  readonly signal: AbortSignal;
+  /** tells a share of the whole, 0..1, as often as one likes */
+  readonly tell: (share: number) => void;
+}
+
+/** What the queue worker can do, by job kind. Jobs under way go back to the queue when `shutdown` fires. */
+export const tasksUntil = (shutdown: AbortSignal) => ({
+  measure: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const length = medium.facts.duration;
+    const measured = await measure(path, medium.facts, curvesFolder(medium.id), {
+      signal,
+      onProgress: (seconds) => tell(length > 0 ? seconds / length : 0),
+    });
+    await db.transaction(async (trx) => {
+      await trx('media')
+        .where({ id: medium.id })
+        .update({ measured_at: new Date(), ...(length === 0 && { duration: measured }) });
+      await jobs.finish(trx, jobId);
+    });
+  }),
+
+  proxy: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    await makeProxy(path, medium.facts, proxyPath(medium.id), { signal, onProgress: tell });
+    await db.transaction(async (trx) => {
+      await trx('media').where({ id: medium.id }).update({ proxy: 'ready' });
+      await jobs.finish(trx, jobId);
+    });
+  }),
+});
+
+/** Wraps the doing of a job: finds what it is about, tells progress, stops when cancelled, says what went wrong. */
+function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promise<void>) {
+  return async (data: unknown): Promise<void> => {
+    const { jobId } = payload.parse(data);
+    const job = await jobs.start(jobId);
+    if (!job) return;
+    const stop = new AbortController();
+    const onShutdown = () => stop.abort('shutdown');
+    shutdown.addEventListener('abort', onShutdown);
+    let share = 0;
+    const teller = tellUntil(stop, jobId, () => share);
+    try {
+      const medium = await findMedium(job.mediaId);
+      const path = await originalPath(medium.id, medium.linkedPath);
+      await work({ medium, path, signal: stop.signal, tell: (next) => { share = next; } }, jobId);
+    } catch (error) {
+      if (stop.signal.reason === 'shutdown') {
+        await jobs.putBack(jobId);
+        throw error;
+      }
+      if (stop.signal.aborted) return;
+      const message = error instanceof MediaError ? error.message : 'Something went wrong on the server; try again.';
+      log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');
+      await jobs.fail(jobId, message);
+    } finally {
+      shutdown.removeEventListener('abort', onShutdown);
+      stop.abort('ended');
+      await teller;
+      for (const { episode_id } of await db('recordings').where({ media_id: job.mediaId }).select('episode_id'))
+        await announce({ type: 'episode', episodeId: episode_id });
+    }
+  };
+}
+
+/** Tells progress at a steady pace; finds out in the same breath whether the job was cancelled. */
+async function tellUntil(stop: AbortController, jobId: string, share: () => number): Promise<void> {
+  let told = -1;
+  for (let beat = 0; !stop.signal.aborted; beat++) {
+    await sleep(TELL_MS, undefined, { signal: stop.signal }).catch(() => {});
+    if (stop.signal.aborted || (share() === told && beat % 5 !== 0)) continue;
+    told = share();
+    const wanted = await jobs.progress(jobId, told).catch(() => true);
+    if (!wanted && !stop.signal.aborted) stop.abort('cancelled');
+  }
+}

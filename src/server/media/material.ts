@@ -1,0 +1,29 @@
+import { readFile } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import type { HandoffMedia } from '@/core/assemble/handoff.ts';
+import { decodeCurve } from '@/core/curves/codec.ts';
+import type { LevelCurve } from '@/core/curves/level.ts';
+import { levelFile } from './measure.ts';
+
+/** Level curves of all tracks from the folder that `measure` wrote. */
+export async function readLevels(folder: string, tracks: number): Promise<LevelCurve[]> {
+  return Promise.all(
+    Array.from({ length: tracks }, async (_, track) => ({
+      codes: decodeCurve(await readFile(join(folder, levelFile(track)))).samples,
+    })),
+  );
+}
+
+/** What hand-off formats say of a media file. */
+export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
+  return {
+    name: basename(name),
+    duration,
+    frameRate: facts.video?.rate,
+    tracks: facts.audio.length,
+    hasVideo: facts.video !== undefined,
+    timecode: facts.timecode,
+    variable: facts.video?.variable ?? false,
+  };
+}

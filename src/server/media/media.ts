@@ -1,0 +1,41 @@
+import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
+import { db } from '../db/connection.ts';
+import { notFound } from '../refusal.ts';
+
+export interface Medium {
+  readonly id: string;
+  readonly bytes: number;
+  readonly facts: MediaFacts;
+  readonly linkedPath: string | null;
+  /** seconds */
+  readonly duration: number;
+  readonly measured: boolean;
+  readonly proxy: 'none' | 'pending' | 'ready';
+}
+
+export interface MediumRow {
+  id: string;
+  bytes: string;
+  facts: unknown;
+  linked_path: string | null;
+  duration: number;
+  measured_at: Date | null;
+  proxy: Medium['proxy'];
+}
+
+export const mediumOf = (row: MediumRow): Medium => ({
+  id: row.id,
+  bytes: Number(row.bytes),
+  facts: mediaFacts.parse(row.facts),
+  linkedPath: row.linked_path,
+  duration: row.duration,
+  measured: row.measured_at !== null,
+  proxy: row.proxy,
+});
+
+/** @throws Refusal when there is none of that name */
+export async function findMedium(id: string): Promise<Medium> {
+  const row = (await db('media').where({ id }).first()) as MediumRow | undefined;
+  if (!row) throw notFound('That recording');
+  return mediumOf(row);
+}

@@ -1,0 +1,140 @@
+import { execa } from 'execa';
+import { z } from 'zod';
+import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
+import { formatRate, parseRate } from '@/core/time/rate.ts';
+import { ffprobe, inputArguments, MediaError } from './ffmpeg.ts';
+
+const stream = z.object({
+  index: z.int(),
+  codec_type: z.string().optional(),
+  codec_name: z.string().optional(),
+  pix_fmt: z.string().optional(),
+  width: z.int().optional(),
+  height: z.int().optional(),
+  sample_rate: z.coerce.number().optional(),
+  channels: z.int().optional(),
+  r_frame_rate: z.string().optional(),
+  avg_frame_rate: z.string().optional(),
+  duration: z.coerce.number().optional(),
+  tags: z.record(z.string(), z.string()).optional(),
+  disposition: z.record(z.string(), z.number()).optional(),
+});
+type Stream = z.infer<typeof stream>;
+
+const probed = z.object({
+  streams: z.array(stream).default([]),
+  format: z.object({
+    format_name: z.string(),
+    duration: z.coerce.number().optional(),
+    tags: z.record(z.string(), z.string()).optional(),
+  }),
+});
+
+/** Longest recording accepted, in seconds: a day. */
+const LONGEST = 86_400;
+/** Tracks beyond this are refused rather than left out in silence. */
+const MOST_TRACKS = 16;
+
+/**
+ * Finds out what a file holds.
+ * @throws MediaError when it is damaged, cut short, has no sound, or is not media at all
+ */
+export async function probe(path: string): Promise<MediaFacts> {
+  const answer = probed.safeParse(await ffprobe(path, ['-show_streams', '-show_format']));
+  if (!answer.success) throw new MediaError('The file opens, but says nothing usable about what it holds.');
+  const { streams, format } = answer.data;
+  const sounds = streams.filter((s) => s.codec_type === 'audio' && s.codec_name && (s.sample_rate ?? 0) > 0);
+  if (sounds.length === 0)
+    throw new MediaError(
+      streams.some(isPicture)
+        ? 'The video has no sound, and silences are found in sound. Bring the file that carries the voice.'
+        : 'There is no sound in this file.',
+    );
+  if (sounds.length > MOST_TRACKS) throw new MediaError(`The file has ${sounds.length} audio tracks; ${MOST_TRACKS} is the most.`);
+  const duration = format.duration ?? sounds[0]?.duration ?? 0;
+  if (duration > LONGEST) throw new MediaError('The recording is longer than a day. Split it first.');
+  const picture = streams.find(isPicture);
+  const facts: MediaFacts = {
+    format: format.format_name,
+    duration,
+    ...timecodeOf(streams, format.tags),
+    ...(picture && { video: await videoFacts(path, picture, format.format_name) }),
+    audio: sounds.map((sound) => ({
+      index: sound.index,
+      codec: sound.codec_name ?? '',
+      sampleRate: sound.sample_rate ?? 0,
+      channels: Math.max(1, sound.channels ?? 1),
+      ...(sound.tags?.title && { title: sound.tags.title.slice(0, 100) }),
+    })),
+  };
+  await checkEnd(path, sounds[0] as Stream, duration);
+  return mediaFacts.parse(facts);
+}
+
+/** Cover art is a still picture that some sound files carry; it is no video. */
+const isPicture = (s: Stream) =>
+  s.codec_type === 'video' && (s.width ?? 0) > 0 && !s.disposition?.attached_pic && !['mjpeg', 'png'].includes(s.codec_name ?? '');
+
+function timecodeOf(streams: readonly Stream[], tags: Record<string, string> | undefined) {
+  const text = streams.map((s) => s.tags?.timecode).find(Boolean) ?? tags?.timecode;
+  return text && /^\d{2}:\d{2}:\d{2}[:;.]\d{2,3}$/.test(text) ? { timecode: text } : {};
+}
+
+async function videoFacts(path: string, picture: Stream, format: string): Promise<NonNullable<MediaFacts['video']>> {
+  const rate = rateOf(picture.r_frame_rate) ?? rateOf(picture.avg_frame_rate) ?? parseRate('25');
+  const average = rateOf(picture.avg_frame_rate);
+  const variable = await isVariable(path, picture.index);
+  // A variable stream's nominal rate is a common multiple of all steps; the average is what it looks like.
+  const used = variable && average ? parseRate(String(Math.round((average.num / average.den) * 100) / 100)) : rate;
+  const codec = picture.codec_name ?? '';
+  return {
+    index: picture.index,
+    codec,
+    width: picture.width ?? 0,
+    height: picture.height ?? 0,
+    rate: formatRate(used),
+    variable,
+    playable:
+      (/mp4|webm/.test(format) && ['h264', 'vp8', 'vp9', 'av1'].includes(codec) && picture.pix_fmt === 'yuv420p') &&
+      !/matroska/.test(format.replace('matroska,webm', '')),
+  };
+}
+
+function rateOf(text: string | undefined) {
+  try {
+    return text ? parseRate(text) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Whether the steps between the first few hundred frames differ by more than the container's rounding. */
+async function isVariable(path: string, index: number): Promise<boolean> {
+  const packets = z.object({ packets: z.array(z.object({ pts_time: z.coerce.number().optional() })).default([]) });
+  const answer = packets.parse(
+    await ffprobe(path, ['-select_streams', String(index), '-show_entries', 'packet=pts_time', '-read_intervals', '%+#300']),
+  );
+  const times = answer.packets.flatMap((p) => p.pts_time ?? []).sort((a, b) => a - b);
+  const steps = times.slice(1).map((at, k) => at - (times[k] as number));
+  // The last of what was read may lack frames that are shown before it but stored after it.
+  const settled = steps.slice(0, -4).sort((a, b) => a - b);
+  const median = settled[settled.length >> 1];
+  if (median === undefined) return false;
+  // Matroska rounds to a millisecond, so one step in a constant stream may differ by two of those.
+  return settled.some((step) => Math.abs(step - median) > Math.max(0.0025, median * 0.1));
+}
+
+/** A file that was cut short while being copied still has a good beginning: decode its last second. */
+async function checkEnd(path: string, sound: Stream, duration: number): Promise<void> {
+  const length = sound.duration ?? duration;
+  if (!(length > 0)) return;
+  const { stdout, failed } = await execa(
+    'ffmpeg',
+    // biome-ignore format: one option and its value a pair
+    ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(Math.max(0, length - 2)), ...inputArguments(path),
+      '-map', `0:${sound.index}`, '-t', '2', '-ac', '1', '-ar', '8000', '-f', 's16le', 'pipe:1'],
+    { encoding: 'buffer', reject: false, timeout: 60_000, maxBuffer: 1_000_000 },
+  );
+  if (failed || stdout.length === 0)
+    throw new MediaError('The file is cut short: its end is missing. Copy it again from the recorder.');
+}

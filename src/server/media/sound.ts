@@ -1,0 +1,30 @@
+import { execa } from 'execa';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
+import { Refusal } from '../refusal.ts';
+import { inputArguments } from './ffmpeg.ts';
+
+export { SOUND_PART_SECONDS };
+
+/**
+ * One part of a file's sound for listening: all tracks mixed without lowering each, two channels at most, FLAC.
+ * Cut by decoding, so that parts join without a gap in any source format.
+ */
+export async function soundPart(path: string, facts: MediaFacts, part: number, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+  const channels = facts.audio.length > 1 || facts.audio.some((track) => track.channels > 1) ? 2 : 1;
+  const filled = facts.audio.map(({ index }, k) => `[0:${index}]aresample=${SOUND_RATE}:async=1:first_pts=0[t${k}]`);
+  const mixed =
+    facts.audio.length === 1
+      ? '[t0]anull[mix]'
+      : `${facts.audio.map((_, k) => `[t${k}]`).join('')}amix=inputs=${facts.audio.length}:normalize=0[mix]`;
+  const { stdout, failed } = await execa(
+    'ffmpeg',
+    // biome-ignore format: one option and its value a pair
+    ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(part * SOUND_PART_SECONDS), '-t', String(SOUND_PART_SECONDS),
+      ...inputArguments(path), '-filter_complex', [...filled, mixed].join(';'), '-map', '[mix]', '-ac', String(channels),
+      '-sample_fmt', 's16', '-c:a', 'flac', '-compression_level', '2', '-f', 'flac', 'pipe:1'],
+    { encoding: 'buffer', reject: false, timeout: 30_000, maxBuffer: 16_000_000, cancelSignal: signal },
+  );
+  if (failed) throw new Refusal(422, 'The sound cannot be decoded here.');
+  return new Uint8Array(stdout);
+}

@@ -1,0 +1,11 @@
+/** A request that cannot be done; `message` is fit to show, `status` is the HTTP status that says so. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: 400 | 403 | 404 | 409 | 413 | 422,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+export const notFound = (what: string): Refusal => new Refusal(404, `${what} is not here any more.`);

@@ -1,0 +1,33 @@
+import { Logger, run } from 'graphile-worker';
+import { config } from '@/server/config.ts';
+import { db } from '@/server/db/connection.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { keepAlive } from '@/server/jobs/liveness.ts';
+import { log } from '@/server/log.ts';
+import { discardExpired } from '@/server/media/uploads.ts';
+
+/** The queue worker: as many as one likes, on any machine that reaches the database and the media store. */
+const CONCURRENT_JOBS = 2;
+
+const shutdown = new AbortController();
+const runner = await run({
+  connectionString: config.DATABASE_URL,
+  concurrency: CONCURRENT_JOBS,
+  noHandleSignals: true,
+  pollInterval: 1000,
+  parsedCronItems: [],
+  logger: new Logger(() => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug'](message)),
+  taskList: tasksUntil(shutdown.signal),
+});
+const stopKeeping = await keepAlive(runner.events, config.DATABASE_URL);
+await discardExpired().catch((error) => log.warn({ error: (error as Error).message }, 'could not clear old uploads'));
+log.info('queue worker ready');
+
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.once(signal, async () => {
+    shutdown.abort();
+    stopKeeping();
+    await runner.stop().catch(() => {});
+    await db.destroy();
+    process.exit(0);
+  });
