@@ -17,7 +17,7 @@ export interface Service {
 
 /** Starts both on the built application and waits until the server answers. */
 export async function serve(environment: Record<string, string | undefined>): Promise<Service> {
-  const env = { HOST: '127.0.0.1', ...process.env, NODE_ENV: 'production', ...environment };
+  const env: Record<string, string | undefined> = { HOST: '127.0.0.1', ...process.env, NODE_ENV: 'production', ...environment };
   const launch = (args: string[]) =>
     // Sessions of their own: they are stopped in order, by pid, and not by the terminal.
     spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'], detached: true });

@@ -69,7 +69,10 @@ try {
 function build(): void {
   const stamp = join(ROOT, 'dist', 'stamp');
   const now = sourceDigest();
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return say('the build is up to date');
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) {
+    say('the build is up to date');
+    return;
+  }
   say('building (half a minute or so)');
   execFileSync(process.execPath, [join(ROOT, 'node_modules/astro/astro.js'), 'build', '--silent'], {
     cwd: ROOT,

@@ -2,8 +2,9 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
-import { computeCut, NO_DECISIONS } from '@/core/assemble/cutlist.ts';
+import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
+import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS, parseSetting, PRESETS, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { InterchangeError } from '@/core/interchange/format.ts';
@@ -98,7 +99,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const measured = await measure(media, facts, curves);
     const duration = facts.duration || measured;
     const levels = await readLevels(curves, facts.audio.length);
-    const cut = computeCut(prepare({ duration, levels, words }), { ...NO_DECISIONS, settings });
+    const cut = computeCut(prepare({ duration, levels, words }), { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
   } finally {

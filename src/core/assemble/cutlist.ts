@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { proposalKind, verdict } from '../decisions/event.ts';
 import { applyDecisions, type Matched } from '../decisions/matching.ts';
-import { type DecisionState, replay } from '../decisions/replay.ts';
+import type { DecisionState } from '../decisions/replay.ts';
 import { detect, type PreparedMaterial } from '../detect/registry.ts';
 import type { Settings } from '../detect/settings.ts';
 import { assemble, type Programme, seamCount } from './programme.ts';
@@ -27,8 +27,6 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cu
   const matched = applyDecisions(detect(prepared, state.settings), state);
   return { ...matched, settings: state.settings, programme: assemble(prepared.material.duration, matched.proposals) };
 }
-
-export const NO_DECISIONS: DecisionState = replay([]);
 
 const seconds = z.number().nonnegative();
 

@@ -48,3 +48,6 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
   return { settings, verdicts, cuts, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
 }
+
+/** A log with nothing in it. */
+export const NO_STEPS: DecisionState = replay([]);

@@ -83,10 +83,19 @@ export const pauses: Detector<PreparedPauses> = {
   },
 };
 
-/** The level that counts as sound at a moment, in dBFS: what the interface draws as the threshold. */
-export function thresholdAt(tracked: TrackedLevels, at: Seconds, settings: Settings): number {
-  const block = Math.min(tracked.floor.length - 1, Math.floor((at * LEVEL_RATE) / BLOCK));
-  return codeToDbfs(thresholds(tracked, Math.max(0, block), settings).open);
+/** Lowest and highest automatic threshold along some tracks, in dBFS: where a threshold set by hand may start from. */
+export function thresholdRange(levels: readonly LevelCurve[]): [low: number, high: number] {
+  let low = 255;
+  let high = 0;
+  for (const curve of levels) {
+    const tracked = trackLevels(curve);
+    for (let block = 0; block < tracked.floor.length; block++) {
+      const { open } = thresholds(tracked, block, { threshold: 'auto' });
+      low = Math.min(low, open);
+      high = Math.max(high, open);
+    }
+  }
+  return [codeToDbfs(low), codeToDbfs(high)];
 }
 
 function guardOf(word: Word): Range {
@@ -94,7 +103,7 @@ function guardOf(word: Word): Range {
   return { start: word.start + inset, end: word.end - inset };
 }
 
-function thresholds({ floor, speech }: TrackedLevels, block: number, { threshold }: Settings) {
+function thresholds({ floor, speech }: TrackedLevels, block: number, { threshold }: Pick<Settings, 'threshold'>) {
   const low = floor[block] as number;
   const contrast = (speech[block] as number) - low;
   if (threshold === 'auto')

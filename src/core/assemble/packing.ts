@@ -1,0 +1,120 @@
+import type { Verdict } from '../decisions/event.ts';
+import type { ProposalKind } from '../detect/detector.ts';
+import { firstAfter, type Range, type Seconds } from '../time/range.ts';
+import type { Cut } from './cutlist.ts';
+import { type Piece, type Programme, programmeOf } from './programme.ts';
+
+/**
+ * A cut in three flat arrays, the form in which it leaves the worker: thousands of proposals cross over at each step
+ * of a slider, and copying objects would take longer than computing them.
+ */
+export interface PackedCut {
+  readonly duration: Seconds;
+  /** `FIELDS` numbers a proposal */
+  readonly proposals: Float64Array;
+  /** start, end and rate of each piece */
+  readonly pieces: Float64Array;
+  /** verdicts that meet no proposal now */
+  readonly unmatched: number;
+}
+
+const FIELDS = 8;
+const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'hand'];
+const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
+
+export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
+  const packed = new Float64Array(proposals.length * FIELDS);
+  let at = 0;
+  for (const proposal of proposals) {
+    packed[at++] = proposal.start;
+    packed[at++] = proposal.end;
+    packed[at++] = proposal.found.start;
+    packed[at++] = proposal.found.end;
+    packed[at++] = proposal.confidence;
+    packed[at++] = KINDS.indexOf(proposal.kind);
+    packed[at++] = VERDICTS.indexOf(proposal.verdict);
+    packed[at++] = proposal.decided ? 1 : 0;
+  }
+  const pieces = new Float64Array(programme.pieces.length * 3);
+  for (const [k, piece] of programme.pieces.entries()) pieces.set([piece.start, piece.end, piece.rate], k * 3);
+  return { duration, proposals: packed, pieces, unmatched: unmatched.length };
+}
+
+/** One proposal as the interface shows it. */
+export interface SeenProposal extends Range {
+  readonly index: number;
+  readonly kind: ProposalKind;
+  readonly found: Range;
+  readonly confidence: number;
+  readonly verdict: Verdict;
+  readonly decided: boolean;
+}
+
+/** Reads a packed cut; proposals become objects only when they are looked at. */
+export class CutView {
+  readonly count: number;
+  readonly programme: Programme;
+  readonly open: number;
+
+  constructor(readonly packed: PackedCut) {
+    this.count = packed.proposals.length / FIELDS;
+    const pieces: Piece[] = [];
+    for (let k = 0; k < packed.pieces.length; k += 3)
+      pieces.push({ start: packed.pieces[k] as number, end: packed.pieces[k + 1] as number, rate: packed.pieces[k + 2] as number });
+    this.programme = programmeOf(pieces);
+    let open = 0;
+    for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;
+    this.open = open;
+  }
+
+  start = (k: number): Seconds => this.packed.proposals[k * FIELDS] as number;
+  end = (k: number): Seconds => this.packed.proposals[k * FIELDS + 1] as number;
+  verdict = (k: number): Verdict => VERDICTS[this.packed.proposals[k * FIELDS + 6] as number] as Verdict;
+
+  at(index: number): SeenProposal {
+    const p = this.packed.proposals;
+    const k = index * FIELDS;
+    return {
+      index,
+      start: p[k] as number,
+      end: p[k + 1] as number,
+      found: { start: p[k + 2] as number, end: p[k + 3] as number },
+      confidence: p[k + 4] as number,
+      kind: KINDS[p[k + 5] as number] as ProposalKind,
+      verdict: this.verdict(index),
+      decided: p[k + 7] === 1,
+    };
+  }
+
+  /** Indexes `[first, last)` of proposals that may touch a range. Later ones than the first may still end before it. */
+  near({ start, end }: Range): [first: number, last: number] {
+    // Hand-made cuts may reach over several others, so that ends are not in order: look a little further back.
+    const first = Math.max(0, firstAfter(this.count, this.start, start) - 1 - LOOK_BACK);
+    return [first, firstAfter(this.count, this.start, end)];
+  }
+
+  /** The proposal whose found range holds a moment; the shortest where several do. */
+  over(moment: Seconds): SeenProposal | undefined {
+    const [first, last] = this.near({ start: moment, end: moment + 1e-6 });
+    let best: SeenProposal | undefined;
+    for (let k = first; k < Math.min(this.count, last + 1); k++) {
+      const seen = this.at(k);
+      if (moment < Math.min(seen.start, seen.found.start) || moment >= Math.max(seen.end, seen.found.end)) continue;
+      if (!best || seen.end - seen.start < best.end - best.start) best = seen;
+    }
+    return best;
+  }
+
+  /** The proposal about the same stretch as one of an earlier cut, if there still is one. */
+  same({ kind, found }: Pick<SeenProposal, 'kind' | 'found'>): SeenProposal | undefined {
+    const [first, last] = this.near({ start: found.start - 1, end: found.end + 1 });
+    for (let k = first; k < last; k++) {
+      const seen = this.at(k);
+      const shared = Math.min(seen.found.end, found.end) - Math.max(seen.found.start, found.start);
+      if (seen.kind === kind && shared >= (found.end - found.start) / 2) return seen;
+    }
+    return undefined;
+  }
+}
+
+const LOOK_BACK = 8;

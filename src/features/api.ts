@@ -1,0 +1,88 @@
+import { z } from 'zod';
+import {
+  appendDecisions,
+  type CreateEpisode,
+  created,
+  decisionLog,
+  episodeDetail,
+  errorAnswer,
+  folderListing,
+  handoffView,
+  imported,
+  type ServerEvent,
+  serverEvent,
+  shelf,
+  wordsAnswer,
+} from '@/core/contract/messages.ts';
+import type { DecisionEvent } from '@/core/decisions/event.ts';
+
+/** The server said no, in words fit to show. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+async function call<T>(schema: z.ZodType<T>, path: string, method = 'GET', body?: unknown): Promise<T> {
+  const answer = await fetch(path, {
+    method,
+    ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  });
+  if (!answer.ok) {
+    const parsed = errorAnswer.safeParse(await answer.json().catch(() => undefined));
+    throw new ApiError(answer.status, parsed.success ? parsed.data.error : `The server answered ${answer.status}.`);
+  }
+  return schema.parse(answer.status === 204 ? undefined : await answer.json());
+}
+
+const nothing = z.undefined();
+const episode = (id: string) => `/api/episodes/${id}`;
+
+/** The one client of the server, typed by the schemas that the server parses with. */
+export const api = {
+  shelf: () => call(shelf, '/api/episodes'),
+  create: (wanted: CreateEpisode) => call(created, '/api/episodes', 'POST', wanted),
+  folder: () => call(folderListing, '/api/folder'),
+  episode: (id: string) => call(episodeDetail, episode(id)),
+  rename: (id: string, title: string) => call(nothing, episode(id), 'PATCH', { title }),
+  remove: (id: string) => call(nothing, episode(id), 'DELETE'),
+  retry: (id: string) => call(nothing, `${episode(id)}/retry`, 'POST'),
+  cancelJob: (id: string) => call(nothing, `/api/jobs/${id}/cancel`, 'POST'),
+  words: (id: string, version: number) => call(wordsAnswer, `${episode(id)}/words?version=${version}`),
+  importWords: (id: string, text: string) => call(imported, `${episode(id)}/words`, 'PUT', { text }),
+  decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
+  append: (id: string, events: readonly DecisionEvent[]) =>
+    call(decisionLog, `${episode(id)}/decisions`, 'POST', appendDecisions.parse({ events })),
+  handoff: (id: string, rate?: string) => call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
+  handoffFile: (id: string, format: string, part: number, rate?: string) =>
+    `${episode(id)}/handoff?format=${format}&part=${part}${rate ? `&rate=${encodeURIComponent(rate)}` : ''}`,
+  level: async (mediaId: string, track: number): Promise<Uint8Array> => {
+    const answer = await fetch(`/api/media/${mediaId}/curves/level-${track}.ztcv`);
+    if (!answer.ok) throw new ApiError(answer.status, 'The measured levels could not be fetched.');
+    return new Uint8Array(await answer.arrayBuffer());
+  },
+  peaks: (mediaId: string, track: number, layer: number) => `/api/media/${mediaId}/curves/peaks-${track}-${layer}.ztcv`,
+  picture: (mediaId: string) => `/api/media/${mediaId}/picture`,
+  sound: (mediaId: string, part: number) => `/api/media/${mediaId}/sound?part=${part}`,
+};
+
+/** Listens to what the server tells; the browser reconnects by itself. @returns a function that stops it */
+export function listen(onEvent: (event: ServerEvent) => void, onReconnect: () => void): () => void {
+  const source = new EventSource('/api/events');
+  let lost = false;
+  source.onmessage = ({ data }) => {
+    const event = serverEvent.safeParse(JSON.parse(data));
+    if (event.success) onEvent(event.data);
+  };
+  source.onerror = () => {
+    lost = true;
+  };
+  source.onopen = () => {
+    if (lost) onReconnect();
+    lost = false;
+  };
+  return () => source.close();
+}

@@ -1,0 +1,66 @@
+import { ArrowLeft, CloudOff, Redo2, Undo2 } from 'lucide-react';
+import { seamCount } from '@/core/assemble/programme.ts';
+import { formatClock } from '@/core/time/clock.ts';
+import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
+import { CommandButton } from './CommandButton.tsx';
+import { useEpisode } from './store.ts';
+
+/** The figures people compare. They never move place. */
+export function Masthead() {
+  const title = useEpisode((s) => s.detail?.title ?? '');
+  const duration = useEpisode((s) => s.detail?.duration ?? 0);
+  const cut = useEpisode((s) => s.cut);
+  const figure = (value: string, name: string, id: string, wide = false) => (
+    <div className={`${wide ? 'w-24' : 'w-16'} text-right`}>
+      <div className="tabular text-lg leading-tight" data-figure={id}>
+        {value}
+      </div>
+      <div className="text-xs leading-tight opacity-80">{name}</div>
+    </div>
+  );
+  return (
+    <header className="flex h-14 shrink-0 items-center gap-3 border-base-300 border-b px-3">
+      <a href="/" className="btn btn-ghost btn-sm btn-square" aria-label="Back to the shelf" title="Back to the shelf">
+        <ArrowLeft size={18} aria-hidden />
+      </a>
+      <h1 className="min-w-0 grow truncate font-serif text-xl">{title}</h1>
+      <div className="flex items-center gap-3" aria-live="off">
+        {figure(formatClock(duration, true), 'recorded', 'recorded', true)}
+        <span aria-hidden className="opacity-60">
+          ›
+        </span>
+        {figure(cut ? formatClock(cut.programme.length, true) : '–', 'programme', 'programme', true)}
+        {figure(cut ? String(seamCount(cut.programme)) : '–', 'seams', 'seams')}
+        {figure(cut ? String(cut.open) : '–', 'still open', 'open')}
+      </div>
+      <div className="ml-2 flex items-center">
+        <CommandButton id="undo" iconOnly className="btn btn-ghost btn-sm btn-square">
+          <Undo2 size={17} aria-hidden />
+        </CommandButton>
+        <CommandButton id="redo" iconOnly className="btn btn-ghost btn-sm btn-square">
+          <Redo2 size={17} aria-hidden />
+        </CommandButton>
+        <SavedMark />
+        <ThemeSwitch />
+      </div>
+    </header>
+  );
+}
+
+function SavedMark() {
+  const save = useEpisode((s) => s.save);
+  const text =
+    save === 'saved' ? 'saved' : save === 'saving' ? 'saving' : 'queued' in save ? `offline, ${save.queued} queued` : 'not saved';
+  const help =
+    typeof save === 'string'
+      ? 'Decisions are on disk when this says saved.'
+      : 'queued' in save
+        ? 'The server does not answer. Decisions are kept in this browser and sent as soon as it does.'
+        : `The server refused: ${save.refused}`;
+  return (
+    <output className="mx-2 flex w-32 items-center justify-end gap-1 text-sm" title={help} data-save={text}>
+      {typeof save !== 'string' && <CloudOff size={15} aria-hidden />}
+      {text}
+    </output>
+  );
+}

@@ -1,0 +1,31 @@
+import { useEffect } from 'react';
+import { tinykeys } from 'tinykeys';
+import { COMMANDS } from './commands.ts';
+import type { EpisodeModel } from './store.ts';
+
+/** Binds every command's keys, except where keys mean something else: in fields, on buttons, in dialogs. */
+export function useKeys(model: EpisodeModel): void {
+  useEffect(() => {
+    const bindings = Object.fromEntries(
+      COMMANDS.flatMap((command) =>
+        command.keys.map((key) => [
+          key,
+          (event: KeyboardEvent) => {
+            if (isTaken(event) || !command.can(model)) return;
+            event.preventDefault();
+            command.run(model);
+          },
+        ]),
+      ),
+    );
+    return tinykeys(window, bindings);
+  }, [model]);
+}
+
+function isTaken(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement;
+  if (document.querySelector('dialog[open]')) return true;
+  if (target instanceof HTMLInputElement && target.type === 'range') return event.key.startsWith('Arrow');
+  if (target.matches('input, textarea, select, [contenteditable]')) return true;
+  return (event.key === ' ' || event.key === 'Enter') && target.matches('button, a, summary, [role="tab"]');
+}

@@ -1,0 +1,123 @@
+import { Download } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import type { HandoffView } from '@/core/contract/messages.ts';
+import { formatClock } from '@/core/time/clock.ts';
+import { spokenRate, parseRate } from '@/core/time/rate.ts';
+import { api } from '../api.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+
+const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1'] as const;
+
+/** In what form? What a hand-off will hold is said before anything is downloaded. */
+export function HandoffTray() {
+  const model = useModel();
+  const measured = useEpisode((s) => s.detail?.measured ?? false);
+  const saved = useEpisode((s) => s.save === 'saved');
+  const cut = useEpisode((s) => s.cut);
+  const [rate, setRate] = useState<string>();
+  const [view, setView] = useState<HandoffView>();
+  const [error, setError] = useState<string>();
+
+  useEffect(() => {
+    if (!measured || !saved) return;
+    let current = true;
+    api
+      .handoff(model.id, rate)
+      .then((found) => {
+        if (!current) return;
+        setView(found);
+        setError(undefined);
+      })
+      .catch((problem) => current && setError((problem as Error).message));
+    return () => {
+      current = false;
+    };
+  }, [model, measured, saved, cut, rate]);
+
+  if (!measured) return <p className="p-4 text-sm">A cut list can be handed over once the recording is measured.</p>;
+  if (error !== undefined)
+    return (
+      <p role="alert" className="p-4 text-error text-sm">
+        {error}
+      </p>
+    );
+  if (!view) return <p className="p-4 text-sm">Working out the timeline …</p>;
+  return (
+    <div className="p-3 text-sm">
+      {view.open > 0 && (
+        <p className="mb-3 rounded border border-warning p-2">
+          {view.open === 1 ? 'One proposal is' : `${view.open} proposals are`} still open; what is open stays in.
+        </p>
+      )}
+      <dl className="grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
+        <dt className="opacity-80">Refers to</dt>
+        <dd className="break-words">{view.clipName}</dd>
+        <dt className="opacity-80">Starts at</dt>
+        <dd className="tabular">{view.startTimecode}</dd>
+        <dt className="opacity-80">Frame rate</dt>
+        <dd>
+          <select
+            className="tabular select select-xs w-40"
+            aria-label="Frame rate of the timeline"
+            value={view.rate}
+            onChange={(event) => setRate(event.target.value)}
+          >
+            {[...new Set([view.rate, ...RATES])].map((value) => (
+              <option key={value} value={value}>
+                {spokenRate(parseRate(value))}
+                {value === view.rate && view.ownRate ? ', its own' : ''}
+              </option>
+            ))}
+          </select>
+        </dd>
+        <dt className="opacity-80">Counting</dt>
+        <dd>{view.dropFrame ? 'drop-frame' : 'non-drop'}</dd>
+        <dt className="opacity-80">Events</dt>
+        <dd className="tabular" data-figure="events">
+          {view.events}
+        </dd>
+        <dt className="opacity-80">Length</dt>
+        <dd className="tabular">
+          {view.lengthTimecode} ({formatClock(view.length, true)})
+        </dd>
+      </dl>
+      <p className="mt-2 text-xs leading-snug opacity-90">{roundingText(view)}</p>
+      {view.variable && (
+        <p className="mt-2 rounded border border-warning p-2 text-xs">
+          The footage has a variable frame rate. The list is conformed to {spokenRate(parseRate(view.rate))} frames a second; have
+          your editing program read the footage at that rate.
+        </p>
+      )}
+      <h3 className="mt-4 mb-1 font-semibold">Download</h3>
+      <ul>
+        {view.files.map((file) => (
+          <li key={file.format} className="border-base-300 border-t py-2">
+            <div className="font-semibold">{file.label}</div>
+            <p className="mb-1 text-xs opacity-90">{file.refused ?? file.help}</p>
+            {file.parts.map((part, index) => (
+              <a
+                key={part.name}
+                className="btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1"
+                href={api.handoffFile(model.id, file.format, index, rate)}
+                download={part.name}
+              >
+                <Download size={14} aria-hidden className="shrink-0" />
+                <span className="break-all text-left">{part.name}</span>
+                <span className="tabular shrink-0 text-xs opacity-80">{sizeOf(part.bytes)}</span>
+              </a>
+            ))}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function roundingText({ roundings, events }: HandoffView): string {
+  const { vanished, added, largest } = roundings;
+  const kept = `Edges move out to whole frames, so that no kept sound is lost: at most ${Math.round(largest * 1000)} ms each, ${added.toFixed(2)} s over ${events} events.`;
+  if (vanished === 0) return kept;
+  return `${kept} ${vanished === 1 ? 'One cut is' : `${vanished} cuts are`} shorter than a frame and stay in.`;
+}
+
+const sizeOf = (bytes: number) => (bytes < 1000 ? `${bytes} B` : `${(bytes / 1000).toFixed(bytes < 10_000 ? 1 : 0)} kB`);

@@ -1,0 +1,85 @@
+import { useEffect, useState } from 'react';
+import type { SeenProposal } from '@/core/assemble/packing.ts';
+import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { CommandButton } from '../episode/CommandButton.tsx';
+import { useEpisode, useModel } from '../episode/store.ts';
+
+const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
+
+/** The proposal that is looked at: what it is, why, and what can be decided. */
+export function PauseCard() {
+  const model = useModel();
+  const focus = useEpisode((s) => s.focus);
+  const cut = useEpisode((s) => s.cut);
+  const selection = useEpisode((s) => s.selection);
+  const proposal = focus && cut?.same(focus);
+  const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
+  const index = proposal?.index;
+  useEffect(() => {
+    let current = true;
+    setEvidence(undefined);
+    if (index !== undefined && cut) void model.engine.evidence(index).then((found) => current && setEvidence(found));
+    return () => {
+      current = false;
+    };
+  }, [index, cut, model]);
+
+  return (
+    <section className="mt-2 min-h-36 rounded border border-base-300 bg-base-100 p-2 text-sm" aria-label="Looked at now">
+      {selection ? (
+        <p className="mb-1">
+          <b>Selected</b> <span className="tabular">{formatLength(selection.end - selection.start)}</span> from{' '}
+          <span className="tabular">{formatClock(selection.start, true)}</span>
+        </p>
+      ) : proposal ? (
+        <>
+          <p className="mb-1">
+            <b>{proposal.kind === 'hand' ? 'Cut by hand' : 'Pause'}</b>{' '}
+            <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
+            <span className="tabular">{formatClock(proposal.start, true)}</span>, {VERDICTS[proposal.verdict]}
+          </p>
+          <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence)}</p>
+        </>
+      ) : (
+        <p className="mb-2">
+          Step through the proposals, or click one on the score. Drag over sound or words to select a stretch of your own.
+        </p>
+      )}
+      <div className="flex flex-wrap gap-1">
+        <CommandButton id="take-out" className="btn btn-xs">
+          Take out
+        </CommandButton>
+        <CommandButton id="put-back" className="btn btn-xs">
+          Put back
+        </CommandButton>
+        <CommandButton id="reopen" className="btn btn-xs">
+          Leave open
+        </CommandButton>
+        <CommandButton id="hear" className="btn btn-xs">
+          Hear it
+        </CommandButton>
+        <CommandButton id="hear-with" className="btn btn-xs">
+          Hear it with
+        </CommandButton>
+        <CommandButton id="previous" className="btn btn-xs">
+          Previous
+        </CommandButton>
+        <CommandButton id="next" className="btn btn-xs">
+          Next
+        </CommandButton>
+      </div>
+    </section>
+  );
+}
+
+function reasonOf(proposal: SeenProposal, evidence: Readonly<Record<string, number>> | undefined): string {
+  if (proposal.kind === 'hand') return 'You selected this stretch and took it out.';
+  if (!evidence) return '';
+  const found = formatLength(proposal.found.end - proposal.found.start);
+  const level = `${found} of silence at ${evidence.levelDbfs} dBFS, ${evidence.underThresholdDb} dB under the threshold.`;
+  const inside =
+    evidence.ignoredSounds === 0
+      ? ''
+      : ` ${evidence.ignoredSounds === 1 ? 'A short sound inside was' : `${evidence.ignoredSounds} short sounds inside were`} taken for a knock or a breath: worth an ear.`;
+  return `${level}${inside}${proposal.decided ? ' Decided by you.' : ''}`;
+}

@@ -1,0 +1,60 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useRef } from 'react';
+import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+
+const ROW = 28;
+const MARKS = { out: '[ ]', stay: '—', open: '[?]' } as const;
+const NEXT = { out: 'put back', stay: 'take out', open: 'take out' } as const;
+
+/** All proposals with their lengths. */
+export function PauseList() {
+  const model = useModel();
+  const cut = useEpisode((s) => s.cut);
+  const focus = useEpisode((s) => s.focus);
+  const box = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({ count: cut?.count ?? 0, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 6 });
+  if (!cut) return null;
+  const focused = focus && cut.same(focus);
+  return (
+    <section className="mt-3" aria-label="All proposals">
+      <h3 className="mb-1 font-semibold text-sm">All proposals</h3>
+      {cut.count === 0 && <p className="text-sm">No pause is this long. Lower the shortest pause, or raise the threshold.</p>}
+      <div ref={box} className="max-h-56 overflow-y-auto rounded border border-base-300 bg-base-100">
+        <ul style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => {
+            const proposal = cut.at(item.index);
+            const here = focused?.index === item.index;
+            return (
+              <li
+                key={item.key}
+                className={`absolute inset-x-0 flex items-center gap-2 px-2 text-sm ${here ? 'bg-base-300' : ''}`}
+                style={{ height: ROW, transform: `translateY(${item.start}px)` }}
+              >
+                <button
+                  type="button"
+                  className="tabular flex grow cursor-pointer gap-2 text-left"
+                  aria-current={here}
+                  onClick={() => model.visit(proposal)}
+                >
+                  <span aria-hidden className="w-8">
+                    {MARKS[proposal.verdict]}
+                  </span>
+                  <span className="w-16">{formatClock(proposal.start, true)}</span>
+                  <span>{formatLength(proposal.end - proposal.start)}</span>
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs"
+                  onClick={() => model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out')}
+                >
+                  {NEXT[proposal.verdict]}
+                </button>
+              </li>
+            );
+          })}
+        </ul>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,69 @@
+import { pieceAt, type Programme, toSource } from '@/core/assemble/programme.ts';
+
+/** A picture further off the sound than this jumps; nearer, it runs a little faster or slower until it fits. */
+const JUMP_SECONDS = 0.3;
+/** Differences that nobody sees. */
+const FITS_SECONDS = 0.03;
+
+/**
+ * Keeps the picture with the sound. Of two video elements one shows the present piece while the other waits, paused
+ * on the first frame of the next, and takes its place at the seam: no seek is ever waited for in sight.
+ */
+export class Pictures {
+  private elements: readonly HTMLVideoElement[] = [];
+  private front = 0;
+  private frontPiece = -1;
+  private waitingAt = -1;
+
+  attach(elements: readonly HTMLVideoElement[]): void {
+    this.elements = elements;
+    this.frontPiece = -1;
+    this.waitingAt = -1;
+    this.raise();
+  }
+
+  /** Shows the moment `at` of a programme, called for each frame of the screen. */
+  show(programme: Programme, at: number, playing: boolean, rate: number): void {
+    const [shown, waiting] = [this.elements[this.front], this.elements[1 - this.front]];
+    if (!shown || !waiting) return;
+    const index = pieceAt(programme, at);
+    const piece = programme.pieces[index];
+    if (!piece) return;
+    const source = toSource(programme, at);
+    if (playing && index !== this.frontPiece && Math.abs(waiting.currentTime - source) < JUMP_SECONDS && this.waitingAt === piece.start) {
+      this.front = 1 - this.front;
+      this.raise();
+      shown.pause();
+      this.waitingAt = -1;
+    }
+    this.frontPiece = index;
+    this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, rate * piece.rate);
+    const next = programme.pieces[index + 1];
+    const spare = this.elements[1 - this.front] as HTMLVideoElement;
+    if (playing && next && this.waitingAt !== next.start) {
+      this.waitingAt = next.start;
+      spare.pause();
+      spare.currentTime = next.start;
+    }
+  }
+
+  private keep(video: HTMLVideoElement, source: number, playing: boolean, rate: number): void {
+    if (!playing) {
+      if (!video.paused) video.pause();
+      if (!video.seeking && Math.abs(video.currentTime - source) > 0.02) video.currentTime = source;
+      return;
+    }
+    if (video.paused) video.play().catch(() => {});
+    const ahead = video.currentTime - source;
+    if (Math.abs(ahead) > JUMP_SECONDS) {
+      if (!video.seeking) video.currentTime = source;
+    } else {
+      const wanted = rate * (Math.abs(ahead) < FITS_SECONDS ? 1 : 1 - Math.max(-0.15, Math.min(0.15, ahead)));
+      if (Math.abs(video.playbackRate - wanted) > 0.01) video.playbackRate = wanted;
+    }
+  }
+
+  private raise(): void {
+    for (const [k, element] of this.elements.entries()) element.style.visibility = k === this.front ? 'visible' : 'hidden';
+  }
+}

@@ -1,0 +1,261 @@
+import { type Piece, type Programme, programmeOf, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { Pictures } from './pictures.ts';
+import { renderProgramme } from './seamless.ts';
+import { SoundParts } from './soundParts.ts';
+import { Stretcher } from './stretch.ts';
+
+/** Sound is rendered in blocks of this many programme samples, and scheduled this far ahead of the clock. */
+const BLOCK = Math.round(0.4 * SOUND_RATE);
+const AHEAD_SECONDS = 1;
+const PUMP_MS = 80;
+/** Room between asking for sound and hearing it. */
+const START_SECONDS = 0.06;
+const PREFETCH_SECONDS = 8;
+const SHUTTLE_BACK = 2;
+
+interface Stretch {
+  /** audio clock at which it sounds */
+  readonly at: number;
+  /** programme time of its first sample */
+  readonly from: number;
+  readonly rate: number;
+}
+
+/**
+ * Plays a programme: the audio clock leads, sound is scheduled to the sample across seams, the picture follows.
+ * What plays can be exchanged at any moment; the place in the recording is kept.
+ */
+export class Player {
+  readonly pictures = new Pictures();
+  private context: AudioContext | undefined;
+  private output: GainNode | undefined;
+  private parts: SoundParts | undefined;
+  private medium = { mediaId: '', duration: 0, hasPicture: false };
+  private programme: Programme = wholeRecording(0);
+  /** where it stands while paused, and where it last started, in the time of what plays */
+  private position = 0;
+  private stretches: Stretch[] = [];
+  private sources: AudioBufferSourceNode[] = [];
+  private run = 0;
+  private rate = 1;
+  private playing = false;
+  private backwards = 0;
+  private lastFrame = 0;
+  private frame = 0;
+  /** what was followed before an audition, to return to */
+  private before: { programme: Programme; source: number } | undefined;
+  private readonly listeners = new Set<(source: number) => void>();
+
+  constructor(private readonly options: { onState: (playing: boolean) => void }) {
+    this.frame = requestAnimationFrame(this.tick);
+  }
+
+  configure(medium: { mediaId: string; duration: number; hasPicture: boolean }): void {
+    if (medium.mediaId !== this.medium.mediaId) this.parts = undefined;
+    this.medium = medium;
+  }
+
+  /** Calls back with the recording's time for each frame of the screen. */
+  onTime(listener: (source: number) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Moment of the recording that sounds now. */
+  get sourceTime(): number {
+    return toSource(this.programme, this.now());
+  }
+
+  /** Plays another programme from the same moment of the recording on. */
+  follow(programme: Programme): void {
+    if (this.before) {
+      this.before = { ...this.before, programme };
+      return;
+    }
+    if (samePieces(programme, this.programme)) return;
+    const source = this.sourceTime;
+    this.programme = programme;
+    this.moveTo(toProgramme(programme, source));
+  }
+
+  seek(source: number): void {
+    this.endAudition();
+    this.moveTo(toProgramme(this.programme, source));
+  }
+
+  toggle(): void {
+    if (this.playing || this.backwards) this.pause();
+    else this.play();
+  }
+
+  play(): void {
+    this.backwards = 0;
+    if (this.playing) return;
+    if (this.now() >= this.programme.length - 0.05) this.position = 0;
+    this.playing = true;
+    this.options.onState(true);
+    void this.start();
+  }
+
+  pause(): void {
+    const source = this.now();
+    this.silence();
+    this.backwards = 0;
+    this.position = source;
+    if (this.playing) this.options.onState(false);
+    this.playing = false;
+    this.endAudition();
+  }
+
+  setRate(rate: number): void {
+    const at = this.now();
+    this.rate = rate;
+    this.moveTo(at);
+  }
+
+  /** Runs back without sound, faster each time it is asked. */
+  shuttleBack(): void {
+    const speed = this.backwards ? Math.min(16, this.backwards * 2) : SHUTTLE_BACK;
+    this.pause();
+    this.backwards = speed;
+  }
+
+  /** Plays some pieces once, then stands where it stood. */
+  audition(pieces: readonly Piece[]): void {
+    const before = this.before ?? { programme: this.programme, source: this.sourceTime };
+    this.silence();
+    this.before = before;
+    this.programme = programmeOf(pieces);
+    this.position = 0;
+    if (!this.playing) this.options.onState(true);
+    this.playing = true;
+    void this.start();
+  }
+
+  close(): void {
+    cancelAnimationFrame(this.frame);
+    this.silence();
+    void this.context?.close();
+  }
+
+  private endAudition(): void {
+    if (!this.before) return;
+    const { programme, source } = this.before;
+    this.before = undefined;
+    this.programme = programme;
+    this.moveTo(toProgramme(programme, source));
+  }
+
+  private moveTo(position: number): void {
+    this.position = Math.max(0, Math.min(position, this.programme.length));
+    if (this.playing) {
+      this.silence();
+      void this.start();
+    }
+  }
+
+  private silence(): void {
+    this.run++;
+    for (const source of this.sources) {
+      source.onended = null;
+      source.stop();
+    }
+    this.sources = [];
+    this.stretches = [];
+  }
+
+  private async start(): Promise<void> {
+    const run = ++this.run;
+    const context = (this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' }));
+    if (!this.output) {
+      this.output = context.createGain();
+      this.output.connect(context.destination);
+    }
+    this.parts ??= new SoundParts(context, this.medium.mediaId, this.medium.duration);
+    if (context.state === 'suspended') await context.resume();
+    const stretcher = this.rate === 1 ? undefined : new Stretcher(this.rate);
+    let sample = Math.round(this.position * SOUND_RATE);
+    let position = this.position;
+    let at = 0;
+    while (run === this.run) {
+      if (at > 0 && at - context.currentTime > AHEAD_SECONDS) {
+        await new Promise((resolve) => setTimeout(resolve, PUMP_MS));
+        continue;
+      }
+      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK).catch(() => undefined);
+      if (run !== this.run) return;
+      if (!block || block.length === 0) {
+        this.endWhenHeard(run, at);
+        return;
+      }
+      sample += block.length / 2;
+      this.parts.prefetch(toSource(this.programme, sample / SOUND_RATE + PREFETCH_SECONDS));
+      const heard = stretcher ? stretcher.push(block) : block;
+      if (heard.length === 0) continue;
+      // Late (the first block, or sound that came slowly): begin a little after now.
+      at = Math.max(at, context.currentTime + START_SECONDS);
+      this.schedule(context, heard, at, position);
+      at += heard.length / 2 / SOUND_RATE;
+      position += (heard.length / 2 / SOUND_RATE) * this.rate;
+    }
+  }
+
+  private schedule(context: AudioContext, samples: Float32Array, at: number, from: number): void {
+    const frames = samples.length / 2;
+    const buffer = context.createBuffer(2, frames, SOUND_RATE);
+    const [left, right] = [buffer.getChannelData(0), buffer.getChannelData(1)];
+    for (let k = 0; k < frames; k++) {
+      left[k] = samples[2 * k] as number;
+      right[k] = samples[2 * k + 1] as number;
+    }
+    const source = context.createBufferSource();
+    source.buffer = buffer;
+    source.connect(this.output as GainNode);
+    source.onended = () => {
+      this.sources = this.sources.filter((other) => other !== source);
+    };
+    source.start(at);
+    this.sources.push(source);
+    this.stretches = [...this.stretches.filter((s) => s.at + 5 > context.currentTime), { at, from, rate: this.rate }];
+  }
+
+  private endWhenHeard(run: number, at: number): void {
+    const wait = Math.max(0, at - (this.context?.currentTime ?? 0));
+    setTimeout(() => {
+      if (run !== this.run) return;
+      const audition = this.before !== undefined;
+      this.pause();
+      if (!audition) this.position = this.programme.length;
+    }, wait * 1000);
+  }
+
+  /** Time of what plays, by the audio clock. */
+  private now(): number {
+    const clock = this.context?.currentTime ?? 0;
+    const current = this.stretches.findLast((stretch) => stretch.at <= clock);
+    if (!this.playing || !current) return this.position;
+    return Math.min(this.programme.length, current.from + (clock - current.at) * current.rate);
+  }
+
+  private readonly tick = (time: number): void => {
+    const passed = Math.min(0.1, (time - this.lastFrame) / 1000);
+    this.lastFrame = time;
+    if (this.backwards) {
+      this.position = Math.max(0, this.position - passed * this.backwards);
+      if (this.position === 0) this.backwards = 0;
+    }
+    const now = this.now();
+    if (this.medium.hasPicture) this.pictures.show(this.programme, now, this.playing, this.rate);
+    const source = toSource(this.programme, now);
+    for (const listener of this.listeners) listener(source);
+    this.frame = requestAnimationFrame(this.tick);
+  };
+}
+
+function samePieces(a: Programme, b: Programme): boolean {
+  return (
+    a.pieces.length === b.pieces.length &&
+    a.pieces.every((piece, k) => piece.start === b.pieces[k]?.start && piece.end === b.pieces[k]?.end)
+  );
+}

@@ -1,0 +1,197 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { firstAfter, type Range } from '@/core/time/range.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
+import { useInk } from './ink.ts';
+import { rowCount, rowParts, timeInRow } from './rows.ts';
+import { ScoreRow } from './ScoreRow.tsx';
+import { Spine } from './Spine.tsx';
+
+const ROW_GAP = 6;
+const PITCH = ROW_HEIGHT + ROW_GAP;
+/** Width of the times at the left of the rows. */
+const GUTTER = 56;
+const EDGE = 14;
+const WORDS_LANE = 54;
+const DRAG_PIXELS = 4;
+
+/** The recording set in rows: waveform, words under their moments, brackets over both. */
+export function Score() {
+  const model = useModel();
+  const cut = useEpisode((s) => s.cut);
+  const words = useEpisode((s) => s.words);
+  const rowSeconds = useEpisode((s) => s.rowSeconds);
+  const reading = useEpisode((s) => s.reading);
+  const duration = useEpisode((s) => s.detail?.duration ?? 0);
+  const selection = useEpisode((s) => s.selection);
+  const focus = useEpisode((s) => s.focus);
+  const ink = useInk();
+  const scroller = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  const [peaksVersion, setPeaksVersion] = useState(0);
+  const programme = useMemo(() => model.readingProgramme(), [model, reading, reading === 'programme' ? cut : undefined, duration]);
+  const rows = rowCount(programme, rowSeconds);
+  const virtualizer = useVirtualizer({ count: rows, getScrollElement: () => scroller.current, estimateSize: () => PITCH, overscan: 3 });
+  const focused = useMemo(() => focus && cut?.same(focus), [focus, cut]);
+
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setWidth(Math.max(100, element.clientWidth - GUTTER - EDGE)));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+
+  useEffect(() => {
+    let scheduled = false;
+    return model.peaks.onLoad(() => {
+      if (scheduled) return;
+      scheduled = true;
+      requestAnimationFrame(() => {
+        scheduled = false;
+        setPeaksVersion((version) => version + 1);
+      });
+    });
+  }, [model]);
+
+  // Rows of another length begin elsewhere: stay with the playhead.
+  useEffect(() => {
+    const row = Math.floor(model.toReading(model.player.sourceTime) / rowSeconds);
+    virtualizer.scrollToIndex(Math.max(0, row - 1), { align: 'start' });
+  }, [rowSeconds, reading]);
+
+  useEffect(() => {
+    if (!focused) return;
+    virtualizer.scrollToIndex(Math.min(rows - 1, Math.floor(model.toReading(focused.start) / rowSeconds)), { align: 'auto' });
+  }, [focus]);
+
+  const drag = useDragging(scroller, width);
+  const items = virtualizer.getVirtualItems();
+
+  return (
+    <div className="flex min-h-0 min-w-0 grow">
+      <Spine
+        visible={[((items[0]?.index ?? 0) * rowSeconds) / programme.length, (((items.at(-1)?.index ?? 0) + 1) * rowSeconds) / programme.length]}
+        programme={programme}
+        ink={ink}
+        peaksVersion={peaksVersion}
+        onTravel={(share) => virtualizer.scrollToOffset(share * virtualizer.getTotalSize() - 300)}
+      />
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
+      <section ref={scroller} tabIndex={0} aria-label="Score" className="relative min-w-0 grow overflow-y-scroll" {...drag} style={{ touchAction: 'pan-y' }}>
+        <div style={{ height: virtualizer.getTotalSize(), position: 'relative', cursor: 'text' }}>
+          {width > 0 &&
+            items.map((item) => (
+              <div key={item.key} style={{ position: 'absolute', top: 0, transform: `translateY(${item.start}px)`, left: 0 }}>
+                <ScoreRow
+                  row={item.index}
+                  showsOut={reading === 'recorded'}
+                  peaks={model.peaks}
+                  {...{ width, rowSeconds, programme, cut, words, peaksVersion, selection, ink }}
+                  focus={focused}
+                />
+              </div>
+            ))}
+          <Playhead scroller={scroller} width={width} scrollTo={(row) => virtualizer.scrollToIndex(row, { align: 'center' })} />
+        </div>
+      </section>
+    </div>
+  );
+}
+
+interface PlayheadProps {
+  readonly scroller: React.RefObject<HTMLDivElement | null>;
+  readonly width: number;
+  readonly scrollTo: (row: number) => void;
+}
+
+/** The line that moves. It is placed outside React, for each frame of the screen. */
+function Playhead({ scroller, width, scrollTo }: PlayheadProps) {
+  const model = useModel();
+  const line = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    let lastRow = -1;
+    return model.player.onTime((source) => {
+      const { rowSeconds, playing } = model.state;
+      const at = model.toReading(source);
+      const row = Math.floor(at / rowSeconds);
+      if (line.current) {
+        const x = GUTTER + ((at - row * rowSeconds) / rowSeconds) * width;
+        line.current.style.transform = `translate(${x}px, ${row * PITCH}px)`;
+      }
+      const view = scroller.current;
+      if (playing && row !== lastRow && view && ((row + 1) * PITCH > view.scrollTop + view.clientHeight || row * PITCH < view.scrollTop))
+        scrollTo(row);
+      lastRow = row;
+    });
+  }, [model, width, scroller, scrollTo]);
+  return (
+    <div
+      ref={line}
+      aria-hidden
+      className="pointer-events-none absolute top-0 left-0 w-[2px]"
+      style={{ height: ROW_HEIGHT - 2, background: 'var(--ink-playhead)' }}
+    />
+  );
+}
+
+/** Clicks and drags: over sound and over words they are the same act, a stretch of time. */
+function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: number) {
+  const model = useModel();
+  const start = useRef<{ x: number; y: number; at: number; lane: number; moved: boolean }>(undefined);
+
+  const locate = (event: ReactPointerEvent) => {
+    const box = scroller.current?.getBoundingClientRect();
+    const y = event.clientY - (box?.top ?? 0) + (scroller.current?.scrollTop ?? 0);
+    const { rowSeconds } = model.state;
+    const row = Math.max(0, Math.floor(y / PITCH));
+    const x = Math.max(0, Math.min(width, event.clientX - (box?.left ?? 0) - GUTTER));
+    const parts = rowParts(model.readingProgramme(), row, rowSeconds);
+    return { at: timeInRow(parts, (x / width) * rowSeconds), lane: y - row * PITCH };
+  };
+
+  return {
+    onPointerDown(event: ReactPointerEvent) {
+      const onScrollbar = event.nativeEvent.offsetX > (scroller.current?.clientWidth ?? 0) && event.target === scroller.current;
+      if (event.button !== 0 || onScrollbar) return;
+      event.currentTarget.setPointerCapture(event.pointerId);
+      start.current = { x: event.clientX, y: event.clientY, moved: false, ...locate(event) };
+    },
+    onPointerMove(event: ReactPointerEvent) {
+      const from = start.current;
+      if (!from) return;
+      if (!from.moved && Math.hypot(event.clientX - from.x, event.clientY - from.y) < DRAG_PIXELS) return;
+      from.moved = true;
+      const { at } = locate(event);
+      const range = { start: Math.min(from.at, at), end: Math.max(from.at, at) };
+      model.show({ selection: from.lane >= WORDS_LANE ? wholeWords(range, model.state.words) : range });
+    },
+    onPointerUp(event: ReactPointerEvent) {
+      const from = start.current;
+      start.current = undefined;
+      if (!from || from.moved) return;
+      const { at, lane } = locate(event);
+      const proposal = model.state.cut?.over(at);
+      if (proposal && lane < BRACKET_LANE) {
+        model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out');
+        return;
+      }
+      model.show({ selection: undefined, focus: proposal && { kind: proposal.kind, found: proposal.found } });
+      model.player.seek(at);
+    },
+    onPointerCancel() {
+      start.current = undefined;
+    },
+  };
+}
+
+/** A stretch widened to the words it touches. */
+function wholeWords(range: Range, words: readonly Word[]): Range {
+  const at = (moment: number) => words[firstAfter(words.length, (k) => (words[k] as Word).start, moment) - 1];
+  const first = at(range.start);
+  const last = at(range.end);
+  if (!last) return range;
+  return { start: first && first.end > range.start ? first.start : range.start, end: Math.max(last.end, first?.end ?? 0) };
+}

@@ -1,0 +1,73 @@
+import { memo, useLayoutEffect, useRef } from 'react';
+import { formatClock, formatLength } from '@/core/time/clock.ts';
+import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
+import type { Programme } from '@/core/assemble/programme.ts';
+import { firstAfter, type Range } from '@/core/time/range.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import { drawRow, ROW_HEIGHT } from './drawRow.ts';
+import type { Ink } from './ink.ts';
+import type { PeakSource } from './peakSource.ts';
+import { rowParts, type RowPart } from './rows.ts';
+
+interface Props {
+  readonly row: number;
+  readonly width: number;
+  readonly rowSeconds: number;
+  readonly programme: Programme;
+  readonly cut: CutView | undefined;
+  readonly words: readonly Word[];
+  readonly peaks: PeakSource;
+  /** grows when peaks have come, so that rows paint again */
+  readonly peaksVersion: number;
+  readonly showsOut: boolean;
+  readonly selection: Range | undefined;
+  readonly focus: SeenProposal | undefined;
+  readonly ink: Ink;
+}
+
+/** One row of the score: its time at the left, and a canvas. */
+export const ScoreRow = memo(function ScoreRow(props: Props) {
+  const { row, width, rowSeconds, programme, cut, words, peaks, showsOut, selection, focus, ink } = props;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const parts = rowParts(programme, row, rowSeconds);
+
+  useLayoutEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext('2d');
+    if (!element || !context) return;
+    const density = window.devicePixelRatio || 1;
+    const [w, h] = [Math.round(width * density), Math.round(ROW_HEIGHT * density)];
+    if (element.width !== w || element.height !== h) {
+      element.width = w;
+      element.height = h;
+    }
+    context.setTransform(density, 0, 0, density, 0, 0);
+    drawRow(context, { parts, width, rowSeconds, peaks, words, cut, showsOut, selection, focus, ink });
+  });
+
+  return (
+    <div className="flex" style={{ height: ROW_HEIGHT }}>
+      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs opacity-80">{formatClock(parts[0]?.start ?? 0)}</div>
+      <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={describeRow(parts, words, cut, showsOut)} />
+    </div>
+  );
+});
+
+/** A row in words, for those who do not see it. */
+function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: CutView | undefined, showsOut: boolean): string {
+  const said = parts.map((part) => {
+    const first = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
+    const last = firstAfter(words.length, (k) => (words[k] as Word).start, part.end);
+    const spoken = words.slice(first, last).map((word) => word.text);
+    if (!cut || !showsOut) return spoken.join(' ');
+    const [from, to] = cut.near(part);
+    const pauses: string[] = [];
+    for (let k = from; k < to; k++) {
+      if (cut.end(k) <= part.start) continue;
+      const { verdict, start, end } = cut.at(k);
+      pauses.push(`${formatLength(end - start)} ${verdict === 'out' ? 'out' : verdict === 'stay' ? 'stays' : 'open'}`);
+    }
+    return `${spoken.join(' ')}${pauses.length > 0 ? `; pauses: ${pauses.join(', ')}` : ''}`;
+  });
+  return `From ${formatClock(parts[0]?.start ?? 0)}: ${said.join(' ') || 'no words'}`;
+}

@@ -1,0 +1,216 @@
+import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
+import { layerFor } from '@/core/curves/peaks.ts';
+import { formatLength } from '@/core/time/clock.ts';
+import { firstAfter, type Range } from '@/core/time/range.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import type { Ink } from './ink.ts';
+import type { PeakSource } from './peakSource.ts';
+import type { RowPart } from './rows.ts';
+
+/** Lanes of a row from top to bottom, in CSS pixels. */
+export const ROW_HEIGHT = 86;
+export const BRACKET_LANE = 18;
+const WAVE_TOP = 19;
+const WAVE_HEIGHT = 34;
+const WORDS_TOP = 56;
+const WORD_LINE = 15;
+
+/** At rows longer than this the words give way to the waveform. */
+const WORDS_UP_TO_SECONDS = 20;
+
+export interface RowScene {
+  readonly parts: readonly RowPart[];
+  readonly width: number;
+  readonly rowSeconds: number;
+  readonly peaks: PeakSource;
+  readonly words: readonly Word[];
+  readonly cut: CutView | undefined;
+  /** whether what is out is shown, struck */
+  readonly showsOut: boolean;
+  readonly selection: Range | undefined;
+  readonly focus: SeenProposal | undefined;
+  readonly ink: Ink;
+}
+
+/** Paints one row: what is kept in solid ink, what is out hollow and hatched, brackets over it, words under it. */
+export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
+  const { parts, width, rowSeconds, ink } = scene;
+  const scale = width / rowSeconds;
+  c.clearRect(0, 0, width, ROW_HEIGHT);
+  c.fillStyle = ink.staff;
+  c.fillRect(0, WAVE_TOP + WAVE_HEIGHT / 2 - 0.5, width, 1);
+  // The right end of the last word on each of the two lines, so that words stay under their moments.
+  const lines: [number, number] = [-10, -10];
+  for (const part of parts) {
+    const toX = (at: number) => (part.x + at - part.start) * scale;
+    const seen = scene.cut ? proposalsIn(scene.cut, part) : [];
+    const out = scene.showsOut ? seen.filter((proposal) => proposal.verdict === 'out') : [];
+    drawWash(c, scene, part, toX);
+    drawWave(c, scene, part, toX, out);
+    for (const proposal of seen) drawProposal(c, scene, proposal, part, toX);
+    if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
+    if (part.seam) drawSeam(c, toX(part.start), ink);
+  }
+}
+
+function proposalsIn(cut: CutView, part: RowPart): SeenProposal[] {
+  const [first, last] = cut.near(part);
+  const seen: SeenProposal[] = [];
+  for (let k = first; k < last; k++) {
+    if (cut.end(k) <= part.start) continue;
+    seen.push(cut.at(k));
+  }
+  return seen;
+}
+
+type ToX = (at: number) => number;
+
+function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowScene, part: RowPart, toX: ToX): void {
+  const wash = (range: Range, colour: string) => {
+    const from = Math.max(part.start, range.start);
+    const to = Math.min(part.end, range.end);
+    if (to <= from) return;
+    c.fillStyle = colour;
+    c.fillRect(toX(from), 0, toX(to) - toX(from), ROW_HEIGHT);
+  };
+  if (focus) wash(focus, ink.focus);
+  if (selection) wash(selection, ink.select);
+}
+
+function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly SeenProposal[]): void {
+  const { peaks, ink, rowSeconds, width } = scene;
+  const perPixel = rowSeconds / width;
+  const layer = layerFor(width / rowSeconds);
+  const lanes = Math.max(1, Math.min(3, peaks.tracks));
+  const height = WAVE_HEIGHT / lanes;
+  const peak = { low: 0, high: 0 };
+  const from = Math.floor(toX(part.start));
+  const to = Math.ceil(toX(part.end));
+  for (let lane = 0; lane < lanes; lane++) {
+    const middle = WAVE_TOP + height * (lane + 0.5);
+    const reach = height / 2 - 0.5;
+    let gap = 0;
+    c.fillStyle = ink.kept;
+    for (let x = from; x < to; x++) {
+      const at = part.start + (x - toX(part.start)) * perPixel;
+      if (!peaks.read(lane, layer, at, at + perPixel, peak)) continue;
+      while (gap < out.length && (out[gap] as SeenProposal).end <= at) gap++;
+      const taken = gap < out.length && (out[gap] as SeenProposal).start <= at;
+      const top = middle - (peak.high / 127) * reach;
+      const bottom = middle - (peak.low / 127) * reach;
+      if (!taken) c.fillRect(x, top, 1, Math.max(1, bottom - top));
+      else {
+        // Hollow: only the outline of what was there.
+        c.fillStyle = ink.out;
+        c.fillRect(x, top, 1, 1);
+        c.fillRect(x, bottom - 1, 1, 1);
+        c.fillStyle = ink.kept;
+      }
+    }
+  }
+  for (const proposal of out) {
+    const left = toX(Math.max(part.start, proposal.start));
+    const right = toX(Math.min(part.end, proposal.end));
+    if (right > left) hatch(c, left, WAVE_TOP, right - left, WAVE_HEIGHT, ink.hatch);
+  }
+}
+
+/** Diagonals at one slope and distance wherever they are, so that neighbouring stretches look like one paper. */
+function hatch(c: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string): void {
+  c.save();
+  c.beginPath();
+  c.rect(x, y, width, height);
+  c.clip();
+  c.strokeStyle = colour;
+  c.lineWidth = 1;
+  c.beginPath();
+  const gap = 6;
+  for (let k = Math.floor((x - height) / gap) * gap; k < x + width; k += gap) {
+    c.moveTo(k, y + height);
+    c.lineTo(k + height, y);
+  }
+  c.stroke();
+  c.restore();
+}
+
+/** Kinds differ by the form of their bracket first: square for a pause, slanted with a notch for a cut by hand. */
+function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: SeenProposal, part: RowPart, toX: ToX): void {
+  const { ink, showsOut } = scene;
+  if (!showsOut && proposal.verdict === 'out') return;
+  const left = toX(Math.max(part.start, proposal.start));
+  const right = toX(Math.min(part.end, proposal.end));
+  if (right < left) return;
+  const startsHere = proposal.start >= part.start;
+  const endsHere = proposal.end <= part.end;
+  c.strokeStyle = proposal.kind === 'hand' ? ink.hand : ink.pause;
+  c.lineWidth = scene.focus?.index === proposal.index ? 2.5 : 1.5;
+  c.setLineDash(proposal.verdict === 'open' ? [4, 3] : []);
+  c.beginPath();
+  if (proposal.verdict === 'stay') {
+    const y = WAVE_TOP + WAVE_HEIGHT + 1;
+    c.moveTo(left, y);
+    c.lineTo(right, y);
+  } else {
+    const slant = proposal.kind === 'hand' ? 4 : 0;
+    if (startsHere) {
+      c.moveTo(left + 0.75, BRACKET_LANE);
+      c.lineTo(left + 0.75 + slant, 5);
+    } else c.moveTo(left, 5);
+    c.lineTo(right - 0.75 - (endsHere ? slant : 0), 5);
+    if (endsHere) c.lineTo(right - 0.75, BRACKET_LANE);
+  }
+  c.stroke();
+  c.setLineDash([]);
+  drawLabel(c, scene, proposal, left, right);
+}
+
+function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
+  const text = formatLength(proposal.end - proposal.start);
+  c.font = ink.timeFont;
+  const width = c.measureText(text).width;
+  if (right - left < width + 10) return;
+  c.fillStyle = proposal.kind === 'hand' ? ink.hand : ink.pause;
+  c.textAlign = 'center';
+  c.textBaseline = 'middle';
+  c.fillText(text, (left + right) / 2, proposal.verdict === 'stay' ? 12 : 13);
+  c.textAlign = 'left';
+}
+
+function drawWords(
+  c: CanvasRenderingContext2D,
+  { words, ink }: RowScene,
+  part: RowPart,
+  toX: ToX,
+  out: readonly SeenProposal[],
+  lines: [number, number],
+): void {
+  const first = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
+  c.font = ink.wordFont;
+  c.textBaseline = 'alphabetic';
+  for (let k = first; k < words.length; k++) {
+    const word = words[k] as Word;
+    if (word.start >= part.end) break;
+    const x = toX(word.start);
+    const width = c.measureText(word.text).width;
+    // Crowded words go to a second line rather than away from their moment.
+    const line = x >= lines[0] + 4 || lines[0] <= lines[1] ? 0 : 1;
+    const left = Math.max(x, lines[line] + 4);
+    lines[line] = left + width;
+    const baseline = WORDS_TOP + 11 + line * WORD_LINE;
+    const middle = (word.start + word.end) / 2;
+    const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
+    c.fillStyle = taken ? ink.out : ink.kept;
+    c.fillText(word.text, left, baseline);
+    if (taken) c.fillRect(left, baseline - 4, width, 1);
+  }
+}
+
+function drawSeam(c: CanvasRenderingContext2D, x: number, ink: Ink): void {
+  c.fillStyle = ink.pause;
+  c.beginPath();
+  c.moveTo(x - 4, 6);
+  c.lineTo(x + 4, 6);
+  c.lineTo(x, 13);
+  c.fill();
+  c.fillRect(x - 0.5, 13, 1, WAVE_TOP + WAVE_HEIGHT - 13);
+}

@@ -1,0 +1,138 @@
+import { AudioLines, Film, Pencil, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import type { EpisodeSummary, JobView } from '@/core/contract/messages.ts';
+import { formatClock } from '@/core/time/clock.ts';
+import { Dialog } from '@/ui/Dialog.tsx';
+import { Measure } from '@/ui/Measure.tsx';
+import { api } from '../api.ts';
+import { Silhouette } from './Silhouette.tsx';
+
+interface Props {
+  readonly episode: EpisodeSummary;
+  readonly onChange: () => void;
+}
+
+/** One episode on the shelf: what it is, how far it is, what is still open. */
+export function EpisodeCard({ episode, onChange }: Props) {
+  const [dialog, setDialog] = useState<'rename' | 'remove'>();
+  const { id, title, fileName, duration, hasVideo, hasWords, tracks, summary } = episode;
+  const Icon = hasVideo ? Film : AudioLines;
+  const close = () => setDialog(undefined);
+  return (
+    <li className="rounded border border-base-300 bg-base-200">
+      <div className="flex items-start gap-4 p-4 pb-2">
+        <Icon size={22} aria-hidden className="mt-1 shrink-0" />
+        <div className="min-w-0 grow">
+          <a href={`/episodes/${id}`} className="font-serif text-xl hover:underline">
+            {title}
+          </a>
+          <p className="truncate text-sm opacity-80">
+            <bdi>{fileName}</bdi> · {tracks === 1 ? 'one track' : `${tracks} tracks`} · {hasWords ? 'with words' : 'no words yet'}
+          </p>
+        </div>
+        {summary && (
+          <dl className="flex shrink-0 gap-5 text-right">
+            {(
+              [
+                [formatClock(duration), 'recorded'],
+                [formatClock(summary.programme), 'programme'],
+                [String(summary.seams), 'seams'],
+                [String(summary.open), 'still open'],
+              ] as const
+            ).map(([value, name]) => (
+              <div key={name}>
+                <dd className="tabular text-lg leading-tight">{value}</dd>
+                <dt className="text-xs opacity-80">{name}</dt>
+              </div>
+            ))}
+          </dl>
+        )}
+        <div className="flex shrink-0">
+          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={`Rename ${title}`} onClick={() => setDialog('rename')}>
+            <Pencil size={15} aria-hidden />
+          </button>
+          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={`Remove ${title}`} onClick={() => setDialog('remove')}>
+            <Trash2 size={15} aria-hidden />
+          </button>
+        </div>
+      </div>
+      <div className="px-4 pb-3">
+        {episode.measured ? <Silhouette mediaId={episode.mediaId} duration={duration} tracks={tracks} /> : <Progress {...{ episode, onChange }} />}
+      </div>
+      {dialog === 'rename' && <Rename {...{ episode, onChange }} onClose={close} />}
+      {dialog === 'remove' && <Remove {...{ episode, onChange }} onClose={close} />}
+    </li>
+  );
+}
+
+const DOING: Readonly<Record<JobView['kind'], string>> = { measure: 'Measuring levels', proxy: 'Making the picture ready' };
+
+function Progress({ episode, onChange }: Props) {
+  const job = episode.jobs.find((candidate) => candidate.kind === 'measure');
+  if (!job) return null;
+  if (job.state === 'running' || job.state === 'queued')
+    return (
+      <div className="flex items-end gap-3">
+        <div className="grow">
+          <Measure label={job.state === 'queued' ? 'Waiting for its turn' : DOING[job.kind]} share={job.progress} remaining={job.remaining} />
+        </div>
+        <button type="button" className="btn btn-sm" onClick={() => void api.cancelJob(job.id).finally(onChange)}>
+          Cancel
+        </button>
+      </div>
+    );
+  return (
+    <div className="flex items-center gap-3 text-sm">
+      <p className="grow">{job.error ?? 'Measuring was cancelled. The recording is safe.'}</p>
+      <button type="button" className="btn btn-sm" onClick={() => void api.retry(episode.id).finally(onChange)}>
+        Measure again
+      </button>
+    </div>
+  );
+}
+
+function Rename({ episode, onChange, onClose }: Props & { onClose: () => void }) {
+  const [title, setTitle] = useState(episode.title);
+  return (
+    <Dialog title="Rename" onClose={onClose}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          void api.rename(episode.id, title).finally(onChange);
+          onClose();
+        }}
+      >
+        <input className="input w-full" aria-label="Title" maxLength={200} required value={title} onChange={(event) => setTitle(event.target.value)} />
+        <button type="submit" className="btn btn-primary mt-3" disabled={!title.trim()}>
+          Rename
+        </button>
+      </form>
+    </Dialog>
+  );
+}
+
+function Remove({ episode, onChange, onClose }: Props & { onClose: () => void }) {
+  return (
+    <Dialog title="Remove this episode?" onClose={onClose}>
+      <p>
+        “{episode.title}”, its words and all decisions about it are removed for good. Your own copy of{' '}
+        <bdi>{episode.fileName}</bdi> is not touched.
+      </p>
+      <div className="mt-4 flex gap-2">
+        <button
+          type="button"
+          className="btn btn-error"
+          onClick={() => {
+            void api.remove(episode.id).finally(onChange);
+            onClose();
+          }}
+        >
+          Remove
+        </button>
+        <button type="button" className="btn" onClick={onClose}>
+          Keep it
+        </button>
+      </div>
+    </Dialog>
+  );
+}

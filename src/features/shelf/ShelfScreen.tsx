@@ -1,0 +1,102 @@
+import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
+import { FolderOpen, Upload as UploadIcon } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
+import { api, listen } from '../api.ts';
+import { EpisodeCard } from './EpisodeCard.tsx';
+import { FolderDialog } from './FolderDialog.tsx';
+import { IncomingList } from './IncomingList.tsx';
+import { bring } from './uploads.ts';
+
+const client = new QueryClient();
+
+export function ShelfScreen() {
+  return (
+    <QueryClientProvider client={client}>
+      <Shelf />
+    </QueryClientProvider>
+  );
+}
+
+function Shelf() {
+  const queries = useQueryClient();
+  const { data, error } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
+  const [choosing, setChoosing] = useState(false);
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const renew = () => void queries.invalidateQueries({ queryKey: ['shelf'] });
+
+  useEffect(() => listen(renew, renew), []);
+
+  const take = (files: FileList | null) => {
+    for (const file of files ?? []) bring(file, renew);
+  };
+  const empty = data?.episodes.length === 0;
+
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short cut for the button
+    <div
+      className="min-h-dvh"
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        take(event.dataTransfer.files);
+      }}
+    >
+      <header className="flex items-center gap-3 border-base-300 border-b px-6 py-3">
+        <img src="/favicon.svg" alt="" width={30} height={30} />
+        <h1 className="grow font-serif text-2xl">Zetemis</h1>
+        <ThemeSwitch />
+      </header>
+      <main className="mx-auto max-w-5xl px-6 py-6">
+        <section
+          aria-label="Bring in a recording"
+          className={`mb-6 flex flex-wrap items-center gap-4 rounded border-2 border-dashed p-5 ${over ? 'border-accent bg-base-200' : 'border-base-300'}`}
+        >
+          <div className="min-w-60 grow">
+            <h2 className="font-serif text-xl">{empty ? 'Bring in your first recording' : 'Bring in a recording'}</h2>
+            <p className="text-sm">Drop audio or video anywhere on this page: wav, flac, mp3, m4a, ogg, opus, mp4, mov, mkv, webm.</p>
+          </div>
+          <input
+            ref={input}
+            type="file"
+            multiple
+            accept="audio/*,video/*,.mka,.mkv,.flac,.opus"
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="Recording to upload"
+            onChange={(event) => {
+              take(event.target.files);
+              event.target.value = '';
+            }}
+          />
+          <button type="button" className="btn btn-primary" onClick={() => input.current?.click()}>
+            <UploadIcon size={17} aria-hidden /> Choose files
+          </button>
+          {data?.mediaFolder && (
+            <button type="button" className="btn" onClick={() => setChoosing(true)}>
+              <FolderOpen size={17} aria-hidden /> From the media folder
+            </button>
+          )}
+        </section>
+        <IncomingList />
+        {error && (
+          <p role="alert" className="mb-4 rounded border border-error p-3">
+            The shelf cannot be read: {error.message}
+          </p>
+        )}
+        <ul className="grid gap-4" aria-label="Episodes">
+          {data?.episodes.map((episode) => (
+            <EpisodeCard key={episode.id} episode={episode} onChange={renew} />
+          ))}
+        </ul>
+      </main>
+      {choosing && <FolderDialog onClose={() => setChoosing(false)} onEpisode={renew} />}
+    </div>
+  );
+}
