@@ -18,11 +18,16 @@ export async function loadDemo(address: string, say: (line: string) => void = ()
     say(`putting “${title}” on the shelf`);
     const id = await bring(address, join(MEDIA, file));
     const send = (path: string, method: string, body: unknown) =>
-      request(`${address}/api/episodes/${id}${path}`, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+      request(`${address}/api/episodes/${id}${path}`, {
+        method,
+        body: JSON.stringify(body),
+        headers: { 'content-type': 'application/json' },
+      });
     await send('', 'PATCH', { title });
     await send('/words', 'PUT', { text: await readFile(join(MEDIA, words), 'utf8') });
   }
-  while ((await readShelf(address)).episodes.some((episode) => !episode.measured && episode.jobs.some(isUnderWay))) await sleep(200);
+  while ((await readShelf(address)).episodes.some((episode) => !episode.measured && episode.jobs.some(isUnderWay)))
+    await sleep(200);
 }
 
 const isUnderWay = (job: { state: string }) => job.state === 'queued' || job.state === 'running';

@@ -5,7 +5,12 @@ import { RATE, type Spoken, speak, type Voice } from './speech.ts';
  * and `as: 'cue'` words that are not meant for the audience.
  */
 export type Line =
-  | { readonly say: string; readonly by?: Voice; readonly as?: 'cue'; readonly take?: readonly [group: string, kind: 'part' | 'full' | 'best'] }
+  | {
+      readonly say: string;
+      readonly by?: Voice;
+      readonly as?: 'cue';
+      readonly take?: readonly [group: string, kind: 'part' | 'full' | 'best'];
+    }
   | { readonly pause: number; readonly knock?: number; readonly breath?: number; readonly hands?: true }
   /** from here on the microphone is this much louder or softer, in decibels */
   | { readonly gain: number };
@@ -40,7 +45,9 @@ export async function perform(script: readonly Line[], voices: readonly Voice[],
   const spoken = await speak(
     script.flatMap((line) => ('say' in line ? [{ voice: line.by ?? (voices[0] as Voice), text: plain(line.say) }] : [])),
   );
-  const total = script.reduce((sum, line) => sum + ('pause' in line ? line.pause : 0), 0) + spoken.reduce((s, x) => s + x.samples.length / RATE, 0);
+  const total =
+    script.reduce((sum, line) => sum + ('pause' in line ? line.pause : 0), 0) +
+    spoken.reduce((s, x) => s + x.samples.length / RATE, 0);
   const tracks = voices.map(() => new Float32Array(Math.ceil(total * RATE)));
   const words: TruthWord[] = [];
   const speech: [number, number][] = [];
@@ -137,7 +144,9 @@ function addNoise(tracks: readonly Float32Array[], kind: 'knock' | 'breath', at:
     const white = random() * 2 - 1;
     smooth += 0.3 * (white - smooth);
     const shape =
-      kind === 'knock' ? 0.5 * Math.exp(-t * 90) * (Math.sin(t * 2 * Math.PI * 240) + 0.4 * white) : 0.016 * Math.sin((Math.PI * t) / length) * smooth;
+      kind === 'knock'
+        ? 0.5 * Math.exp(-t * 90) * (Math.sin(t * 2 * Math.PI * 240) + 0.4 * white)
+        : 0.016 * Math.sin((Math.PI * t) / length) * smooth;
     const index = Math.round(at * RATE) + k;
     track[index] = (track[index] ?? 0) + shape * gain;
   }
@@ -145,7 +154,12 @@ function addNoise(tracks: readonly Float32Array[], kind: 'knock' | 'breath', at:
 }
 
 /** Room tone: noise of an even colour all the way through. */
-export function addRoom(track: Float32Array, levelDbfs: number, seed: number, gains?: readonly (readonly [number, number])[]): void {
+export function addRoom(
+  track: Float32Array,
+  levelDbfs: number,
+  seed: number,
+  gains?: readonly (readonly [number, number])[],
+): void {
   const random = seeded(seed);
   const base = 10 ** (levelDbfs / 20) * 3.2;
   let smooth = 0;

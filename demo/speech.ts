@@ -34,7 +34,11 @@ ${script.join('\n')}`;
   const spoken: Spoken[] = [];
   for (const [k, line] of lines.entries()) {
     const samples = await decode(join(folder, `${k}.wav`));
-    const words = blocks[k]?.trim().split('\n').map((row) => row.split(' ')) ?? [];
+    const words =
+      blocks[k]
+        ?.trim()
+        .split('\n')
+        .map((row) => row.split(' ')) ?? [];
     const times: { start: number; end: number }[] = [];
     for (const [name, start, end] of words) {
       const last = times.at(-1);
@@ -59,16 +63,26 @@ async function decode(path: string): Promise<Float32Array> {
 }
 
 const SILENT = 0.002;
+const FADE = Math.round(0.01 * RATE);
 
+/**
+ * Cuts a line to its words. The synthesiser's own word times bound it as well: some voices carry the noise of their
+ * recording room in the silence round a sentence.
+ */
 function trim(samples: Float32Array, words: { start: number; end: number }[]): Spoken {
-  let first = 0;
-  let last = samples.length;
+  let first = Math.round((words[0]?.start ?? 0) * RATE);
+  let last = Math.min(samples.length, Math.round((words.at(-1)?.end ?? 0) * RATE));
   while (first < last && Math.abs(samples[first] as number) < SILENT) first++;
   while (last > first && Math.abs(samples[last - 1] as number) < SILENT) last--;
+  const cut = samples.slice(first, last);
+  for (let k = 0; k < Math.min(FADE, cut.length); k++) {
+    cut[k] = ((cut[k] as number) * k) / FADE;
+    cut[cut.length - 1 - k] = ((cut[cut.length - 1 - k] as number) * k) / FADE;
+  }
   const shift = first / RATE;
   const end = (last - first) / RATE;
   return {
-    samples: samples.slice(first, last),
+    samples: cut,
     words: words.map((word, k) => ({
       start: k === 0 ? 0 : Math.max(0, word.start - shift),
       end: k === words.length - 1 ? end : Math.min(end, word.end - shift),

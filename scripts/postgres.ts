@@ -65,7 +65,11 @@ export async function startCluster(wanted: string, say: (line: string) => void =
 
 function programs(): string {
   const root = '/usr/lib/postgresql';
-  const versions = existsSync(root) ? readdirSync(root).map(Number).filter((v) => v >= 14) : [];
+  const versions = existsSync(root)
+    ? readdirSync(root)
+        .map(Number)
+        .filter((v) => v >= 14)
+    : [];
   const newest = Math.max(...versions);
   if (!Number.isFinite(newest)) throw new Error('PostgreSQL is not installed (Debian package postgresql).');
   return join(root, String(newest), 'bin');

@@ -49,7 +49,12 @@ try {
   build();
   const port = process.env.PORT ?? String(await portToUse());
   const dataDir = process.env.ZETEMIS_DATA_DIR ?? join(VAR, 'data');
-  const service = await serve({ DATABASE_URL: url, ZETEMIS_DATA_DIR: dataDir, PORT: port, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' });
+  const service = await serve({
+    DATABASE_URL: url,
+    ZETEMIS_DATA_DIR: dataDir,
+    PORT: port,
+    LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
+  });
   undo.push(() => service.stop());
   if (demo) await loadDemo(service.address, say);
   process.stdout.write(`\nZetemis is at ${service.address}\nCtrl-C stops it.\n`);

@@ -56,7 +56,8 @@ export const api = {
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
   append: (id: string, events: readonly DecisionEvent[]) =>
     call(decisionLog, `${episode(id)}/decisions`, 'POST', appendDecisions.parse({ events })),
-  handoff: (id: string, rate?: string) => call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
+  handoff: (id: string, rate?: string) =>
+    call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
   handoffFile: (id: string, format: string, part: number, rate?: string) =>
     `${episode(id)}/handoff?format=${format}&part=${part}${rate ? `&rate=${encodeURIComponent(rate)}` : ''}`,
   level: async (mediaId: string, track: number): Promise<Uint8Array> => {

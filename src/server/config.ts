@@ -24,7 +24,9 @@ export function readConfig(env: NodeJS.ProcessEnv) {
     ...rest,
     dataDir: resolve(ZETEMIS_DATA_DIR),
     mediaDir: ZETEMIS_MEDIA_DIR ? resolve(ZETEMIS_MEDIA_DIR) : undefined,
-    hosts: parsed.data.ZETEMIS_HOSTS.split(',').map((host) => host.trim()).filter(Boolean),
+    hosts: parsed.data.ZETEMIS_HOSTS.split(',')
+      .map((host) => host.trim())
+      .filter(Boolean),
   };
 }
 

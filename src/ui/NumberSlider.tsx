@@ -30,28 +30,10 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
     setTyped(undefined);
   };
   return (
-    <div className="py-1.5">
-      <div className="flex items-baseline gap-2">
-        <label htmlFor={id} className="grow text-sm font-semibold">
-          {label}
-        </label>
-        {changed && (
-          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Reset ${label}`} title="Back to the default" onClick={onReset}>
-            <RotateCcw size={13} aria-hidden />
-          </button>
-        )}
-        <input
-          className="tabular input input-xs w-16 text-right"
-          aria-label={`${label}, in ${unit}`}
-          inputMode="decimal"
-          disabled={disabled}
-          value={typed ?? value.toFixed(digits)}
-          onChange={(event) => setTyped(event.target.value)}
-          onBlur={settleTyped}
-          onKeyDown={(event) => event.key === 'Enter' && settleTyped()}
-        />
-        <span className="tabular w-9 text-xs opacity-80">{unit}</span>
-      </div>
+    <div className="grid grid-cols-[6.6rem_1fr_6.2rem] items-center gap-x-2 py-1">
+      <label htmlFor={id} className="text-sm font-semibold leading-tight">
+        {label}
+      </label>
       <input
         id={id}
         type="range"
@@ -62,9 +44,35 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
         onPointerUp={(event) => onSettle(Number(event.currentTarget.value))}
         onKeyUp={(event) => onSettle(Number(event.currentTarget.value))}
       />
-      <p id={`${id}-help`} className="text-xs leading-tight opacity-80">
+      <div className="flex items-center gap-1">
+        <input
+          className="tabular input input-xs w-14 px-1 text-right"
+          aria-label={`${label}, in ${unit}`}
+          inputMode="decimal"
+          disabled={disabled}
+          value={typed ?? value.toFixed(digits)}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={settleTyped}
+          onKeyDown={(event) => event.key === 'Enter' && settleTyped()}
+        />
+        <span className="tabular text-xs opacity-80">{unit}</span>
+      </div>
+      <p id={`${id}-help`} className="col-span-2 text-xs leading-tight opacity-80">
         {help}
       </p>
+      <div className="h-4 text-right">
+        {changed && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs h-4 min-h-4 px-1 text-xs"
+            aria-label={`Reset ${label}`}
+            title="Back to the default"
+            onClick={onReset}
+          >
+            <RotateCcw size={11} aria-hidden /> reset
+          </button>
+        )}
+      </div>
     </div>
   );
 }

@@ -16,7 +16,12 @@ export function ThemeSwitch() {
   const [theme, setTheme] = useState(() => document.documentElement.dataset.theme);
   const Icon = theme === 'booth' ? Sun : Moon;
   return (
-    <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Change theme" onClick={() => setTheme(switchTheme())}>
+    <button
+      type="button"
+      className="btn btn-ghost btn-sm btn-square"
+      aria-label="Change theme"
+      onClick={() => setTheme(switchTheme())}
+    >
       <Icon size={17} aria-hidden />
     </button>
   );

@@ -1,10 +1,10 @@
 import { expose, transfer } from 'comlink';
-import { computeCut, type Cut } from '@/core/assemble/cutlist.ts';
-import { packCut, type PackedCut } from '@/core/assemble/packing.ts';
+import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
+import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
-import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
+import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
 import { fromColumns, type TranscriptColumns } from '@/core/transcript/columns.ts';
 
 let prepared: PreparedMaterial | undefined;

@@ -1,8 +1,8 @@
 import { Logger, run } from 'graphile-worker';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
-import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { keepAlive } from '@/server/jobs/liveness.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { log } from '@/server/log.ts';
 import { discardExpired } from '@/server/media/uploads.ts';
 
@@ -16,7 +16,9 @@ const runner = await run({
   noHandleSignals: true,
   pollInterval: 1000,
   parsedCronItems: [],
-  logger: new Logger(() => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug'](message)),
+  logger: new Logger(
+    () => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug'](message),
+  ),
   taskList: tasksUntil(shutdown.signal),
 });
 const stopKeeping = await keepAlive(runner.events, config.DATABASE_URL);

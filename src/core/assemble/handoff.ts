@@ -1,5 +1,5 @@
 import { type FrameRate, type Frames, frames, framesDown, framesUp, nominalRate, parseRate } from '../time/rate.ts';
-import { canDrop, type CountMode, parseTimecode } from '../time/timecode.ts';
+import { type CountMode, canDrop, parseTimecode } from '../time/timecode.ts';
 import type { Cut, CutList, CutListMedia } from './cutlist.ts';
 import { toCutList } from './cutlist.ts';
 
@@ -52,7 +52,10 @@ export interface Roundings {
 
 /** Title of the timeline of a file that was given none. */
 export const titleFor = (fileName: string): string =>
-  fileName.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ').trim() || fileName;
+  fileName
+    .replace(/\.[^.]*$/, '')
+    .replace(/[_-]+/g, ' ')
+    .trim() || fileName;
 
 /** Rate offered for sound alone, where the footage has none of its own. */
 export const SOUND_ALONE_RATE: FrameRate = { num: 25, den: 1 };

@@ -60,7 +60,11 @@ export class CutView {
     this.count = packed.proposals.length / FIELDS;
     const pieces: Piece[] = [];
     for (let k = 0; k < packed.pieces.length; k += 3)
-      pieces.push({ start: packed.pieces[k] as number, end: packed.pieces[k + 1] as number, rate: packed.pieces[k + 2] as number });
+      pieces.push({
+        start: packed.pieces[k] as number,
+        end: packed.pieces[k + 1] as number,
+        rate: packed.pieces[k + 2] as number,
+      });
     this.programme = programmeOf(pieces);
     let open = 0;
     for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;

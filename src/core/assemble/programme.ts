@@ -1,5 +1,5 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
-import { firstAfter, type Range, type Seconds, subtract, totalLength } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds, subtract } from '../time/range.ts';
 
 /** A stretch of the recording that the programme keeps, played at `rate` times its speed. */
 export interface Piece extends Range {
@@ -61,5 +61,3 @@ export function toProgramme(programme: Programme, at: Seconds): Seconds {
 
 /** Joins between pieces. */
 export const seamCount = (programme: Programme): number => Math.max(0, programme.pieces.length - 1);
-
-export const removedLength = (duration: Seconds, programme: Programme): Seconds => duration - totalLength(programme.pieces);

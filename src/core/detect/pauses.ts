@@ -77,7 +77,7 @@ export const pauses: Detector<PreparedPauses> = {
       if (found.end - found.start < settings.minPause - LENGTH_SLACK) continue;
       const range = takenOf(found, tracks, guards, settings, duration);
       if (range.end - range.start < LEAST_TAKEN) continue;
-      proposals.push(describe(found, range, tracks, settings, sound));
+      proposals.push(proposalOf(found, range, tracks, settings, sound));
     }
     return proposals;
   },
@@ -293,7 +293,7 @@ function quietest(tracks: readonly ListeningTrack[], from: Seconds, to: Seconds,
   return Math.round(best * 1000) / 1000;
 }
 
-function describe(
+function proposalOf(
   found: Range,
   range: Range,
   tracks: readonly ListeningTrack[],

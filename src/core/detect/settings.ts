@@ -48,10 +48,26 @@ export const SETTINGS: readonly SettingSpec[] = [
     step: 0.5,
     choices: ['auto'],
   },
-  { name: 'minPause', label: 'Shortest pause', help: 'Silences shorter than this are left alone.', unit: 's', min: 0.1, max: 10, step: 0.05 },
+  {
+    name: 'minPause',
+    label: 'Shortest pause',
+    help: 'Silences shorter than this are left alone.',
+    unit: 's',
+    min: 0.1,
+    max: 10,
+    step: 0.05,
+  },
   { name: 'airBefore', label: 'Air before', help: 'Silence left before the next word.', unit: 's', min: 0, max: 2, step: 0.01 },
   { name: 'airAfter', label: 'Air after', help: 'Silence left after the last word.', unit: 's', min: 0, max: 2, step: 0.01 },
-  { name: 'speck', label: 'Specks', help: 'A lone sound shorter than this does not split a pause.', unit: 's', min: 0, max: 0.5, step: 0.01 },
+  {
+    name: 'speck',
+    label: 'Specks',
+    help: 'A lone sound shorter than this does not split a pause.',
+    unit: 's',
+    min: 0,
+    max: 0.5,
+    step: 0.01,
+  },
   { name: 'treatment', label: 'Treatment', help: 'What is done with a pause.', unit: '', choices: ['remove'] },
 ];
 

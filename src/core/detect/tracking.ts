@@ -24,8 +24,14 @@ const CODES_PER_DB = 2;
 const FLOOR_RISE = 5 * CODES_PER_DB;
 /** A floor that steps by this much and stays there is another gain or another room. */
 const CHANGE = 5 * CODES_PER_DB;
+/** A stretch this long that stays near the floor is a rest; a dip inside speech is shorter. */
+const REST_SAMPLES = 0.2 * LEVEL_RATE;
+const REST_STRIDE = 5;
+const REST_OVER_FLOOR = 5 * CODES_PER_DB;
 /** Speech this far over the floor or less means that there is no speech to go by. */
 const LEAST_CONTRAST = 12 * CODES_PER_DB;
+/** Sound that never varies is a room if it is under this (−50 dBFS), and otherwise something to be kept. */
+const QUIET_ROOM = 155;
 /** Rooms are never more than this under the voice; digital silence is. */
 const MOST_CONTRAST = 60 * CODES_PER_DB;
 
@@ -40,7 +46,7 @@ const MOST_CONTRAST = 60 * CODES_PER_DB;
 export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   const blocks = Math.max(1, Math.ceil(codes.length / BLOCK));
   const counts = blockHistograms(codes, blocks);
-  const changes = findChanges(counts, blocks);
+  const changes = findChanges(counts, restLevels(codes, blocks), blocks);
   const floor = new Uint8Array(blocks);
   const speech = new Uint8Array(blocks);
   const bounds = [0, ...changes, blocks];
@@ -53,9 +59,18 @@ export function trackLevels({ codes }: LevelCurve): TrackedLevels {
     for (let block = from; block < to; block++) {
       const loud = wideSpeech[block - from] as number;
       const quiet = Math.min(narrowFloor[block - from] as number, (wideFloor[block - from] as number) + FLOOR_RISE);
-      floor[block] = Math.max(quiet, loud - MOST_CONTRAST);
+      // Loud all along and never quieter is a voice or music without a pause, not a loud room.
+      const unbroken = quiet > QUIET_ROOM && loud - quiet < LEAST_CONTRAST;
+      floor[block] = unbroken ? quiet - LEAST_CONTRAST : Math.max(quiet, loud - MOST_CONTRAST);
       speech[block] = Math.max(loud, Math.min(255, quiet + LEAST_CONTRAST));
     }
+  }
+  // A change falls somewhere inside a block: the blocks beside it get the higher floor, or half a second of the
+  // noisier side would pass for sound.
+  for (const change of changes) {
+    const higher = Math.max(floor[change - 1] as number, floor[change] as number);
+    floor[change - 1] = higher;
+    floor[change] = higher;
   }
   return { floor, speech, changes };
 }
@@ -112,10 +127,31 @@ function slideQuantile(counts: Uint8Array, from: number, to: number, reach: numb
 }
 
 /**
+ * The lowest level that a fifth of a second stays under, for each block. In a room that is its noise; inside unbroken
+ * speech it is the speech, whose dips are shorter. It tells a floor from a dip.
+ */
+function restLevels(codes: Uint8Array, blocks: number): Uint8Array {
+  const rest = new Uint8Array(blocks).fill(255);
+  for (let k = 0; k + REST_SAMPLES <= codes.length; k += REST_STRIDE) {
+    let loudest = 0;
+    for (let j = k; j < k + REST_SAMPLES; j++) loudest = Math.max(loudest, codes[j] as number);
+    const block = Math.floor(k / BLOCK);
+    if (loudest < (rest[block] as number)) rest[block] = loudest;
+  }
+  return rest;
+}
+
+function lowest(values: Uint8Array, from: number, to: number): number {
+  let low = 255;
+  for (let k = from; k < to; k++) low = Math.min(low, values[k] as number);
+  return low;
+}
+
+/**
  * Blocks at which the floor steps and stays: the floors of the stretches before and after differ, more than at any
  * block near by, and each stretch is long enough to hold a pause.
  */
-function findChanges(counts: Uint8Array, blocks: number): number[] {
+function findChanges(counts: Uint8Array, rest: Uint8Array, blocks: number): number[] {
   if (blocks < 2 * SIDE) return [];
   const before = new Window(counts);
   const after = new Window(counts);
@@ -125,7 +161,11 @@ function findChanges(counts: Uint8Array, blocks: number): number[] {
   }
   const steps = new Int16Array(blocks);
   for (let block = SIDE; block + SIDE <= blocks; block++) {
-    steps[block] = Math.abs(after.quantile(FLOOR_QUANTILE) - before.quantile(FLOOR_QUANTILE));
+    const [quietBefore, quietAfter] = [before.quantile(FLOOR_QUANTILE), after.quantile(FLOOR_QUANTILE)];
+    const rested =
+      lowest(rest, block - SIDE, block) - quietBefore <= REST_OVER_FLOOR &&
+      lowest(rest, block, block + SIDE) - quietAfter <= REST_OVER_FLOOR;
+    steps[block] = rested ? quietAfter - quietBefore : 0;
     if (block + SIDE === blocks) break;
     before.change(block - SIDE, -1);
     before.change(block, 1);
@@ -134,16 +174,13 @@ function findChanges(counts: Uint8Array, blocks: number): number[] {
   }
   const changes: number[] = [];
   for (let block = SIDE; block + SIDE <= blocks; block++) {
-    const step = steps[block] as number;
-    if (step < CHANGE) continue;
-    let best = block;
+    const sign = Math.sign(steps[block] as number);
+    if (Math.abs(steps[block] as number) < CHANGE) continue;
     let end = block;
-    for (; end + SIDE <= blocks && (steps[end] as number) >= CHANGE; end++)
-      if ((steps[end] as number) > (steps[best] as number)) best = end;
-    // The step is seen equally well from a few blocks around it: the middle of the flat top is the change.
-    let top = best;
-    while (top + 1 < end && (steps[top + 1] as number) >= (steps[best] as number) - 1) top++;
-    changes.push(Math.round((best + top) / 2));
+    while (end + SIDE <= blocks && sign * (steps[end] as number) >= CHANGE) end++;
+    // A window has the lower floor as soon as a little of it lies on the quiet side. So a step down is seen from
+    // far before it until just after it, and a step up from just before it until far after.
+    changes.push(sign < 0 ? end - 1 : block + 1);
     block = end;
   }
   return changes;

@@ -32,7 +32,11 @@ export const edl: TimelineFormat = {
     const lines: { sourceIn: Frames; sourceOut: Frames; recordIn: Frames; recordOut: Frames }[] = [];
     for (const text of texts) {
       for (const [number, line] of text.split(/\r?\n/).entries()) {
-        if (line.startsWith('TITLE:')) title ||= line.slice(6).replace(/ \(part \d+\)$/, '').trim();
+        if (line.startsWith('TITLE:'))
+          title ||= line
+            .slice(6)
+            .replace(/ \(part \d+\)$/, '')
+            .trim();
         else if (line.startsWith('* FROM CLIP NAME:')) clipName ||= line.slice(17).trim();
         else if (/^\d{3}\s/.test(line)) lines.push(readEvent(line, number + 1, rate));
       }

@@ -7,13 +7,10 @@ export interface Range {
   readonly end: Seconds;
 }
 
-export const lengthOf = (range: Range): Seconds => Math.max(0, range.end - range.start);
+const lengthOf = (range: Range): Seconds => Math.max(0, range.end - range.start);
 
 /** Seconds that two ranges share; 0 when they only touch. */
-export const overlapOf = (a: Range, b: Range): Seconds =>
-  Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
-
-export const contains = (range: Range, at: Seconds): boolean => at >= range.start && at < range.end;
+export const overlapOf = (a: Range, b: Range): Seconds => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
 
 /** Ranges in order, none empty, touching or overlapping ones merged. */
 export function union(ranges: readonly Range[]): Range[] {
@@ -46,8 +43,7 @@ export function subtract(from: readonly Range[], taken: readonly Range[]): Range
   return left;
 }
 
-export const totalLength = (ranges: readonly Range[]): Seconds =>
-  ranges.reduce((sum, range) => sum + lengthOf(range), 0);
+export const totalLength = (ranges: readonly Range[]): Seconds => ranges.reduce((sum, range) => sum + lengthOf(range), 0);
 
 /** Index of the first item whose key is greater than `at`, by bisection. `keyOf` must be non-decreasing. */
 export function firstAfter(count: number, keyOf: (index: number) => number, at: number): number {

@@ -12,7 +12,8 @@ export interface FrameRate {
 
 export const frames = (count: number): Frames => {
   if (!Number.isSafeInteger(count)) throw new RangeError(`not a whole number of frames: ${count}`);
-  return count as Frames;
+  // Adding zero turns −0, which rounding up gives, into 0.
+  return (count + 0) as Frames;
 };
 
 /** Decimal rates people write for rates that are really n × 1000/1001. */
@@ -47,8 +48,7 @@ export function parseRate(text: string): FrameRate {
 export const formatRate = (rate: FrameRate): string => `${rate.num}/${rate.den}`;
 
 /** The rate as people say it: `25`, `29.97`, `23.976`. */
-export const spokenRate = (rate: FrameRate): string =>
-  String(Math.round((rate.num / rate.den) * 1000) / 1000);
+export const spokenRate = (rate: FrameRate): string => String(Math.round((rate.num / rate.den) * 1000) / 1000);
 
 /** Frames a second as timecode counts them: 30 for 30000/1001. */
 export const nominalRate = (rate: FrameRate): number => Math.round(rate.num / rate.den);
@@ -60,12 +60,10 @@ export const nominalRate = (rate: FrameRate): number => Math.round(rate.num / ra
 const FLOAT_SLACK = 1e-6;
 
 /** The last whole frame at or before a moment. */
-export const framesDown = (at: Seconds, rate: FrameRate): Frames =>
-  frames(Math.floor((at * rate.num) / rate.den + FLOAT_SLACK));
+export const framesDown = (at: Seconds, rate: FrameRate): Frames => frames(Math.floor((at * rate.num) / rate.den + FLOAT_SLACK));
 
 /** The first whole frame at or after a moment. */
-export const framesUp = (at: Seconds, rate: FrameRate): Frames =>
-  frames(Math.ceil((at * rate.num) / rate.den - FLOAT_SLACK));
+export const framesUp = (at: Seconds, rate: FrameRate): Frames => frames(Math.ceil((at * rate.num) / rate.den - FLOAT_SLACK));
 
 export const framesToSeconds = (count: Frames, rate: FrameRate): Seconds => (count * rate.den) / rate.num;
 

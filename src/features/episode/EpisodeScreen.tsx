@@ -114,7 +114,11 @@ function Measuring() {
         <h2 className="mb-2 font-serif text-xl">{going ? 'Listening to the recording' : 'Not measured'}</h2>
         {going && job ? (
           <>
-            <Measure label={job.state === 'queued' ? 'Waiting for its turn' : 'Measuring levels'} share={job.progress} remaining={job.remaining} />
+            <Measure
+              label={job.state === 'queued' ? 'Waiting for its turn' : 'Measuring levels'}
+              share={job.progress}
+              remaining={job.remaining}
+            />
             <p className="mt-2 text-sm opacity-80">You can leave this page; it goes on.</p>
             <button type="button" className="btn btn-sm mt-3" onClick={() => void api.cancelJob(job.id)}>
               Cancel
@@ -123,7 +127,11 @@ function Measuring() {
         ) : (
           <>
             <p>{job?.error ?? 'Measuring was cancelled. The recording itself is safe.'}</p>
-            <button type="button" className="btn btn-primary btn-sm mt-3" onClick={() => void api.retry(model.id).then(() => model.refresh())}>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm mt-3"
+              onClick={() => void api.retry(model.id).then(() => model.refresh())}
+            >
               Measure again
             </button>
           </>

@@ -27,7 +27,11 @@ export function Transport() {
       <Clock />
       <label className="flex items-center gap-2 text-sm">
         Speed
-        <select className="tabular select select-sm w-24" value={rate} onChange={(event) => model.setRate(Number(event.target.value))}>
+        <select
+          className="tabular select select-sm w-24"
+          value={rate}
+          onChange={(event) => model.setRate(Number(event.target.value))}
+        >
           {RATES.map((value) => (
             <option key={value} value={value}>
               {value} ×
@@ -54,7 +58,7 @@ export function Transport() {
         <CommandButton id="longer-rows" iconOnly className="btn btn-ghost btn-sm btn-square">
           <ZoomOut size={17} aria-hidden />
         </CommandButton>
-        <span className="tabular w-20 text-center">{rowSeconds} s a row</span>
+        <span className="tabular w-28 whitespace-nowrap text-center">{rowSeconds} s a row</span>
         <CommandButton id="shorter-rows" iconOnly className="btn btn-ghost btn-sm btn-square">
           <ZoomIn size={17} aria-hidden />
         </CommandButton>

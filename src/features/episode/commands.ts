@@ -68,20 +68,72 @@ export const COMMANDS: readonly Command[] = [
     },
     (m) => m.state.selection !== undefined || focused(m),
   ),
-  command('Decide', 'put-back', 'Put back, leave in', 'R', ['r'], (m) => {
-    const proposal = m.focused();
-    if (proposal) m.judge(proposal, 'stay');
-  }, focused),
-  command('Decide', 'reopen', 'Leave open for later', 'E', ['e'], (m) => {
-    const proposal = m.focused();
-    if (proposal) m.judge(proposal, 'open');
-  }, focused),
-  command('Decide', 'undo', 'Undo', 'Ctrl Z', ['$mod+z'], (m) => m.undo(), (m) => m.state.decisions.undoable !== undefined),
-  command('Decide', 'redo', 'Redo', 'Ctrl Shift Z', ['$mod+Shift+z', '$mod+y'], (m) => m.redo(), (m) => m.state.decisions.redoable !== undefined),
-  command('Decide', 'clear', 'Clear the selection', 'Esc', ['Escape'], (m) => m.show({ selection: undefined }), (m) => m.state.selection !== undefined),
-  command('Look', 'reading', 'As recorded or as programme', 'G', ['g'], (m) => m.read(m.state.reading === 'recorded' ? 'programme' : 'recorded'), measured),
-  command('Look', 'longer-rows', 'Longer rows', '-', ['-'], (m) => m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, 1) })),
-  command('Look', 'shorter-rows', 'Shorter rows', '=', ['=', '+'], (m) => m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) })),
+  command(
+    'Decide',
+    'put-back',
+    'Put back, leave in',
+    'R',
+    ['r'],
+    (m) => {
+      const proposal = m.focused();
+      if (proposal) m.judge(proposal, 'stay');
+    },
+    focused,
+  ),
+  command(
+    'Decide',
+    'reopen',
+    'Leave open for later',
+    'E',
+    ['e'],
+    (m) => {
+      const proposal = m.focused();
+      if (proposal) m.judge(proposal, 'open');
+    },
+    focused,
+  ),
+  command(
+    'Decide',
+    'undo',
+    'Undo',
+    'Ctrl Z',
+    ['$mod+z'],
+    (m) => m.undo(),
+    (m) => m.state.decisions.undoable !== undefined,
+  ),
+  command(
+    'Decide',
+    'redo',
+    'Redo',
+    'Ctrl Shift Z',
+    ['$mod+Shift+z', '$mod+y'],
+    (m) => m.redo(),
+    (m) => m.state.decisions.redoable !== undefined,
+  ),
+  command(
+    'Decide',
+    'clear',
+    'Clear the selection',
+    'Esc',
+    ['Escape'],
+    (m) => m.show({ selection: undefined }),
+    (m) => m.state.selection !== undefined,
+  ),
+  command(
+    'Look',
+    'reading',
+    'As recorded or as programme',
+    'G',
+    ['g'],
+    (m) => m.read(m.state.reading === 'recorded' ? 'programme' : 'recorded'),
+    measured,
+  ),
+  command('Look', 'longer-rows', 'Longer rows', '-', ['-'], (m) =>
+    m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, 1) }),
+  ),
+  command('Look', 'shorter-rows', 'Shorter rows', '=', ['=', '+'], (m) =>
+    m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) }),
+  ),
   command('Look', 'tray-pauses', 'Pauses tray', '1', ['1'], (m) => m.show({ tray: 'pauses' })),
   command('Look', 'tray-handoff', 'Hand-off tray', '2', ['2'], (m) => m.show({ tray: 'handoff' })),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),

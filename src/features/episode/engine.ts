@@ -16,7 +16,11 @@ export class CutEngine {
 
   constructor(private readonly onCut: (cut: CutView) => void) {}
 
-  async load(duration: number, curves: readonly Uint8Array[], columns: TranscriptColumns | null): Promise<[number, number] | undefined> {
+  async load(
+    duration: number,
+    curves: readonly Uint8Array[],
+    columns: TranscriptColumns | null,
+  ): Promise<[number, number] | undefined> {
     await this.worker.load(duration, curves, columns);
     return this.worker.autoThreshold();
   }

@@ -1,6 +1,6 @@
+import { createContext, use } from 'react';
 import { v4 as uuid } from 'uuid';
 import { createStore, useStore } from 'zustand';
-import { createContext, use } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
@@ -44,7 +44,6 @@ export interface EpisodeState {
   readonly focus: Pick<SeenProposal, 'kind' | 'found'> | undefined;
   readonly playing: boolean;
   readonly rate: number;
-  /** the score scrolls along with the playhead */
   readonly dialog: 'keys' | 'palette' | undefined;
 }
 
@@ -61,7 +60,7 @@ export class EpisodeModel {
     autoThreshold: undefined,
     save: 'saved',
     reading: 'recorded',
-    rowSeconds: 10,
+    rowSeconds: 8,
     tray: 'pauses',
     selection: undefined,
     focus: undefined,

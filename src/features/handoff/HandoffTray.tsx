@@ -2,7 +2,7 @@ import { Download } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import type { HandoffView } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
-import { spokenRate, parseRate } from '@/core/time/rate.ts';
+import { parseRate, spokenRate } from '@/core/time/rate.ts';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/store.ts';
 

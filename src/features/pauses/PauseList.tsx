@@ -13,7 +13,12 @@ export function PauseList() {
   const cut = useEpisode((s) => s.cut);
   const focus = useEpisode((s) => s.focus);
   const box = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({ count: cut?.count ?? 0, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 6 });
+  const list = useVirtualizer({
+    count: cut?.count ?? 0,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+  });
   if (!cut) return null;
   const focused = focus && cut.same(focus);
   return (

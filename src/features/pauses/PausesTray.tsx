@@ -11,7 +11,8 @@ import { PauseList } from './PauseList.tsx';
 
 type NumberSetting = 'minPause' | 'airBefore' | 'airAfter' | 'speck';
 const SLIDERS: readonly NumberSetting[] = ['minPause', 'airBefore', 'airAfter', 'speck'];
-const specOf = (name: string) => SETTINGS.find((spec) => spec.name === name) as SettingSpec & { min: number; max: number; step: number };
+const specOf = (name: string) =>
+  SETTINGS.find((spec) => spec.name === name) as SettingSpec & { min: number; max: number; step: number };
 /** The log takes any length; a slider is for the lengths people use. */
 const SLIDER_MAX: Readonly<Record<string, number>> = { minPause: 3, airBefore: 0.8, airAfter: 0.8 };
 
@@ -135,7 +136,9 @@ function BringWords() {
   return (
     <section className="mt-3 border-base-300 border-t pt-3 text-sm" aria-label="Words">
       <p className="mb-2">
-        {has > 0 ? `${has} words guard the pauses.` : 'With a transcript, no pause can enter a word, and the words are printed on the score.'}
+        {has > 0
+          ? `${has} words guard the pauses.`
+          : 'With a transcript, no pause can enter a word, and the words are printed on the score.'}
       </p>
       <input
         ref={input}

@@ -1,4 +1,4 @@
-import { pieceAt, type Programme, toSource } from '@/core/assemble/programme.ts';
+import { type Programme, pieceAt, toSource } from '@/core/assemble/programme.ts';
 
 /** A picture further off the sound than this jumps; nearer, it runs a little faster or slower until it fits. */
 const JUMP_SECONDS = 0.3;
@@ -30,7 +30,12 @@ export class Pictures {
     const piece = programme.pieces[index];
     if (!piece) return;
     const source = toSource(programme, at);
-    if (playing && index !== this.frontPiece && Math.abs(waiting.currentTime - source) < JUMP_SECONDS && this.waitingAt === piece.start) {
+    if (
+      playing &&
+      index !== this.frontPiece &&
+      Math.abs(waiting.currentTime - source) < JUMP_SECONDS &&
+      this.waitingAt === piece.start
+    ) {
       this.front = 1 - this.front;
       this.raise();
       shown.pause();

@@ -167,7 +167,8 @@ export class Player {
 
   private async start(): Promise<void> {
     const run = ++this.run;
-    const context = (this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' }));
+    this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' });
+    const context = this.context;
     if (!this.output) {
       this.output = context.createGain();
       this.output.connect(context.destination);

@@ -1,5 +1,5 @@
+import { type Programme, pieceAt } from '@/core/assemble/programme.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
-import { pieceAt, type Programme } from '@/core/assemble/programme.ts';
 import { copySamples, type SoundParts } from './soundParts.ts';
 
 /** Sound fades over this many samples at each seam, so that it does not click: 5 ms. */
@@ -11,7 +11,12 @@ const FADE = Math.round(0.005 * SOUND_RATE);
  * @param from first sample of the programme
  * @returns interleaved stereo samples, fewer than asked at the programme's end
  */
-export async function renderProgramme(programme: Programme, parts: SoundParts, from: number, count: number): Promise<Float32Array> {
+export async function renderProgramme(
+  programme: Programme,
+  parts: SoundParts,
+  from: number,
+  count: number,
+): Promise<Float32Array> {
   const end = Math.min(from + count, Math.round(programme.length * SOUND_RATE));
   const out = new Float32Array(Math.max(0, end - from) * 2);
   let at = from;

@@ -53,7 +53,13 @@ export class SoundParts {
 }
 
 /** Copies samples `[from, to)` of the recording, two channels interleaved, silence where there is none. */
-export function copySamples(parts: ReadonlyMap<number, AudioBuffer>, from: number, to: number, out: Float32Array, at: number): void {
+export function copySamples(
+  parts: ReadonlyMap<number, AudioBuffer>,
+  from: number,
+  to: number,
+  out: Float32Array,
+  at: number,
+): void {
   const size = SOUND_PART_SECONDS * SOUND_RATE;
   for (let k = from; k < to; ) {
     const part = Math.floor(k / size);

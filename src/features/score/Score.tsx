@@ -31,9 +31,17 @@ export function Score() {
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   const [peaksVersion, setPeaksVersion] = useState(0);
-  const programme = useMemo(() => model.readingProgramme(), [model, reading, reading === 'programme' ? cut : undefined, duration]);
+  const programme = useMemo(
+    () => model.readingProgramme(),
+    [model, reading, reading === 'programme' ? cut : undefined, duration],
+  );
   const rows = rowCount(programme, rowSeconds);
-  const virtualizer = useVirtualizer({ count: rows, getScrollElement: () => scroller.current, estimateSize: () => PITCH, overscan: 3 });
+  const virtualizer = useVirtualizer({
+    count: rows,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => PITCH,
+    overscan: 3,
+  });
   const focused = useMemo(() => focus && cut?.same(focus), [focus, cut]);
 
   useLayoutEffect(() => {
@@ -73,14 +81,24 @@ export function Score() {
   return (
     <div className="flex min-h-0 min-w-0 grow">
       <Spine
-        visible={[((items[0]?.index ?? 0) * rowSeconds) / programme.length, (((items.at(-1)?.index ?? 0) + 1) * rowSeconds) / programme.length]}
+        visible={[
+          ((items[0]?.index ?? 0) * rowSeconds) / programme.length,
+          (((items.at(-1)?.index ?? 0) + 1) * rowSeconds) / programme.length,
+        ]}
         programme={programme}
         ink={ink}
         peaksVersion={peaksVersion}
         onTravel={(share) => virtualizer.scrollToOffset(share * virtualizer.getTotalSize() - 300)}
       />
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section ref={scroller} tabIndex={0} aria-label="Score" className="relative min-w-0 grow overflow-y-scroll" {...drag} style={{ touchAction: 'pan-y' }}>
+      <section
+        ref={scroller}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        aria-label="Score"
+        className="relative min-w-0 grow overflow-y-scroll"
+        {...drag}
+        style={{ touchAction: 'pan-y' }}
+      >
         <div style={{ height: virtualizer.getTotalSize(), position: 'relative', cursor: 'text' }}>
           {width > 0 &&
             items.map((item) => (
@@ -122,7 +140,12 @@ function Playhead({ scroller, width, scrollTo }: PlayheadProps) {
         line.current.style.transform = `translate(${x}px, ${row * PITCH}px)`;
       }
       const view = scroller.current;
-      if (playing && row !== lastRow && view && ((row + 1) * PITCH > view.scrollTop + view.clientHeight || row * PITCH < view.scrollTop))
+      if (
+        playing &&
+        row !== lastRow &&
+        view &&
+        ((row + 1) * PITCH > view.scrollTop + view.clientHeight || row * PITCH < view.scrollTop)
+      )
         scrollTo(row);
       lastRow = row;
     });

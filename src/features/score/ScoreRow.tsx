@@ -1,13 +1,13 @@
 import { memo, useLayoutEffect, useRef } from 'react';
-import { formatClock, formatLength } from '@/core/time/clock.ts';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import type { Programme } from '@/core/assemble/programme.ts';
+import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { drawRow, ROW_HEIGHT } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
-import { rowParts, type RowPart } from './rows.ts';
+import { type RowPart, rowParts } from './rows.ts';
 
 interface Props {
   readonly row: number;
@@ -47,8 +47,15 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
 
   return (
     <div className="flex" style={{ height: ROW_HEIGHT }}>
-      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs opacity-80">{formatClock(parts[0]?.start ?? 0)}</div>
-      <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={describeRow(parts, words, cut, showsOut)} />
+      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs opacity-80">
+        {formatClock(parts[0]?.start ?? 0)}
+      </div>
+      <canvas
+        ref={canvas}
+        style={{ width, height: ROW_HEIGHT }}
+        role="img"
+        aria-label={describeRow(parts, words, cut, showsOut)}
+      />
     </div>
   );
 });

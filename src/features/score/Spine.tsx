@@ -101,7 +101,12 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
         className="pointer-events-none absolute inset-x-0 border-base-content/50 border-y-2 bg-base-content/10"
         style={{ top: `${visible[0] * 100}%`, height: `${Math.min(1, visible[1] - visible[0]) * 100}%`, maxHeight: '100%' }}
       />
-      <div ref={mark} aria-hidden className="pointer-events-none absolute inset-x-0 top-0 h-[2px]" style={{ background: 'var(--ink-playhead)' }} />
+      <div
+        ref={mark}
+        aria-hidden
+        className="pointer-events-none absolute inset-x-0 top-0 h-[2px]"
+        style={{ background: 'var(--ink-playhead)' }}
+      />
     </div>
   );
 }

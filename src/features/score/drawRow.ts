@@ -178,7 +178,7 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
 
 function drawWords(
   c: CanvasRenderingContext2D,
-  { words, ink }: RowScene,
+  { words, ink, width: rowWidth }: RowScene,
   part: RowPart,
   toX: ToX,
   out: readonly SeenProposal[],
@@ -192,9 +192,8 @@ function drawWords(
     if (word.start >= part.end) break;
     const x = toX(word.start);
     const width = c.measureText(word.text).width;
-    // Crowded words go to a second line rather than away from their moment.
-    const line = x >= lines[0] + 4 || lines[0] <= lines[1] ? 0 : 1;
-    const left = Math.max(x, lines[line] + 4);
+    const line = lineFor(x, lines);
+    const left = Math.min(Math.max(x, lines[line] + WORD_GAP), Math.max(lines[line] + WORD_GAP, rowWidth - width));
     lines[line] = left + width;
     const baseline = WORDS_TOP + 11 + line * WORD_LINE;
     const middle = (word.start + word.end) / 2;
@@ -203,6 +202,15 @@ function drawWords(
     c.fillText(word.text, left, baseline);
     if (taken) c.fillRect(left, baseline - 4, width, 1);
   }
+}
+
+/** Pixels between words, and the most that a crowded word is pushed on before it goes to the second line. */
+const WORD_GAP = 4;
+const MOST_PUSHED = 26;
+
+function lineFor(x: number, lines: readonly [number, number]): 0 | 1 {
+  const pushed = (line: 0 | 1) => Math.max(0, lines[line] + WORD_GAP - x);
+  return pushed(0) <= MOST_PUSHED || pushed(0) <= pushed(1) ? 0 : 1;
 }
 
 function drawSeam(c: CanvasRenderingContext2D, x: number, ink: Ink): void {

@@ -1,4 +1,4 @@
-import { pieceAt, type Programme } from '@/core/assemble/programme.ts';
+import { type Programme, pieceAt } from '@/core/assemble/programme.ts';
 import type { Seconds } from '@/core/time/range.ts';
 
 /** A stretch of the recording as it lies in a row, from `x` on, in seconds from the row's left edge. */
@@ -35,7 +35,8 @@ export function rowParts(programme: Programme, row: number, rowSeconds: Seconds)
   return parts;
 }
 
-export const rowCount = (programme: Programme, rowSeconds: Seconds): number => Math.max(1, Math.ceil(programme.length / rowSeconds - 1e-9));
+export const rowCount = (programme: Programme, rowSeconds: Seconds): number =>
+  Math.max(1, Math.ceil(programme.length / rowSeconds - 1e-9));
 
 /** A moment of a row as a moment of the recording; the nearest where the row holds less. */
 export function timeInRow(parts: readonly RowPart[], x: Seconds): Seconds {

@@ -48,16 +48,30 @@ export function EpisodeCard({ episode, onChange }: Props) {
           </dl>
         )}
         <div className="flex shrink-0">
-          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={`Rename ${title}`} onClick={() => setDialog('rename')}>
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm btn-square"
+            aria-label={`Rename ${title}`}
+            onClick={() => setDialog('rename')}
+          >
             <Pencil size={15} aria-hidden />
           </button>
-          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={`Remove ${title}`} onClick={() => setDialog('remove')}>
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm btn-square"
+            aria-label={`Remove ${title}`}
+            onClick={() => setDialog('remove')}
+          >
             <Trash2 size={15} aria-hidden />
           </button>
         </div>
       </div>
       <div className="px-4 pb-3">
-        {episode.measured ? <Silhouette mediaId={episode.mediaId} duration={duration} tracks={tracks} /> : <Progress {...{ episode, onChange }} />}
+        {episode.measured ? (
+          <Silhouette mediaId={episode.mediaId} duration={duration} tracks={tracks} />
+        ) : (
+          <Progress {...{ episode, onChange }} />
+        )}
       </div>
       {dialog === 'rename' && <Rename {...{ episode, onChange }} onClose={close} />}
       {dialog === 'remove' && <Remove {...{ episode, onChange }} onClose={close} />}
@@ -74,7 +88,11 @@ function Progress({ episode, onChange }: Props) {
     return (
       <div className="flex items-end gap-3">
         <div className="grow">
-          <Measure label={job.state === 'queued' ? 'Waiting for its turn' : DOING[job.kind]} share={job.progress} remaining={job.remaining} />
+          <Measure
+            label={job.state === 'queued' ? 'Waiting for its turn' : DOING[job.kind]}
+            share={job.progress}
+            remaining={job.remaining}
+          />
         </div>
         <button type="button" className="btn btn-sm" onClick={() => void api.cancelJob(job.id).finally(onChange)}>
           Cancel
@@ -102,7 +120,14 @@ function Rename({ episode, onChange, onClose }: Props & { onClose: () => void })
           onClose();
         }}
       >
-        <input className="input w-full" aria-label="Title" maxLength={200} required value={title} onChange={(event) => setTitle(event.target.value)} />
+        <input
+          className="input w-full"
+          aria-label="Title"
+          maxLength={200}
+          required
+          value={title}
+          onChange={(event) => setTitle(event.target.value)}
+        />
         <button type="submit" className="btn btn-primary mt-3" disabled={!title.trim()}>
           Rename
         </button>

@@ -32,7 +32,13 @@ export function FolderDialog({ onClose, onEpisode }: Props) {
   return (
     <Dialog title="Media folder" onClose={onClose}>
       <p className="mb-2 text-sm">Files stay where they are; nothing is copied.</p>
-      <input className="input input-sm mb-2 w-full" placeholder="Part of a name" aria-label="Filter" value={filter} onChange={(e) => setFilter(e.target.value)} />
+      <input
+        className="input input-sm mb-2 w-full"
+        placeholder="Part of a name"
+        aria-label="Filter"
+        value={filter}
+        onChange={(e) => setFilter(e.target.value)}
+      />
       {(error || problem) && (
         <p role="alert" className="mb-2 text-error">
           {problem ?? error?.message}
@@ -54,7 +60,9 @@ export function FolderDialog({ onClose, onEpisode }: Props) {
         ))}
       </ul>
       {data && shown.length === 0 && <p className="text-sm">No recording of that name here.</p>}
-      {data?.truncated && <p className="text-sm opacity-80">There are more files than are listed; give part of the name of the folder.</p>}
+      {data?.truncated && (
+        <p className="text-sm opacity-80">There are more files than are listed; give part of the name of the folder.</p>
+      )}
     </Dialog>
   );
 }

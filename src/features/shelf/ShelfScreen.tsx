@@ -60,7 +60,9 @@ function Shelf() {
         >
           <div className="min-w-60 grow">
             <h2 className="font-serif text-xl">{empty ? 'Bring in your first recording' : 'Bring in a recording'}</h2>
-            <p className="text-sm">Drop audio or video anywhere on this page: wav, flac, mp3, m4a, ogg, opus, mp4, mov, mkv, webm.</p>
+            <p className="text-sm">
+              Drop audio or video anywhere on this page: wav, flac, mp3, m4a, ogg, opus, mp4, mov, mkv, webm.
+            </p>
           </div>
           <input
             ref={input}

@@ -57,7 +57,8 @@ export function bring(file: File, onEpisode: () => void): void {
       startedAt = 0;
       return again;
     },
-    onError: (error) => change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Drop the file again to go on.` }),
+    onError: (error) =>
+      change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Drop the file again to go on.` }),
     onSuccess: () => void check(key, upload, onEpisode),
   });
   running.set(key, upload);

@@ -1,4 +1,4 @@
-import { computeCut, type Cut } from '@/core/assemble/cutlist.ts';
+import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
@@ -6,12 +6,12 @@ import { replay } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
 import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
-import { formatRate, framesToSeconds, frames, parseRate } from '@/core/time/rate.ts';
+import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
 import { handoffMedia, readLevels } from '../media/material.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
-import type { Episode } from './episodes.ts';
+import type { Episode } from './episode.ts';
 import { readLog } from './log.ts';
 import { readWords } from './words.ts';
 

@@ -25,10 +25,12 @@ export async function episodeFromUpload(uploadId: string): Promise<string> {
     const id = await contentId(path);
     const { size } = await stat(path);
     await keep(path, id);
-    const episode = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null, uploadId }).catch(async (error) => {
-      if (!(await db('media').where({ id }).first('id'))) await forget(id);
-      throw error;
-    });
+    const episode = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null, uploadId }).catch(
+      async (error) => {
+        if (!(await db('media').where({ id }).first('id'))) await forget(id);
+        throw error;
+      },
+    );
     await discardUpload(uploadId);
     return episode;
   } catch (error) {
@@ -59,7 +61,11 @@ async function probeOrRefuse(path: string) {
  */
 export function cleanName(name: string): string {
   const last = name.split(/[\\/]/).at(-1) ?? '';
-  const clean = last.replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, '').replace(/\s+/g, ' ').trim().slice(-200);
+  const clean = last
+    .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, '')
+    .replace(/\s+/g, ' ')
+    .trim()
+    .slice(-200);
   return /[^.\s]/.test(clean) ? clean : 'recording';
 }
 

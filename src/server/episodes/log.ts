@@ -6,7 +6,11 @@ import { notFound } from '../refusal.ts';
 
 /** An episode's decisions after a point in its log, in order. */
 export async function readLog(episodeId: string, after = 0): Promise<LoggedEvent[]> {
-  const rows = await db('decisions').where({ episode_id: episodeId }).where('seq', '>', after).orderBy('seq').select('seq', 'event');
+  const rows = await db('decisions')
+    .where({ episode_id: episodeId })
+    .where('seq', '>', after)
+    .orderBy('seq')
+    .select('seq', 'event');
   return rows.map(({ seq, event }) => loggedEvent.parse({ seq: Number(seq), event }));
 }
 
@@ -31,7 +35,11 @@ export async function append(episodeId: string, events: readonly DecisionEvent[]
       await trx('episodes').where({ id: episodeId }).update({ last_seq: seq });
       await announce({ type: 'decisions', episodeId, seq }, trx);
     }
-    const rows = await trx('decisions').where({ episode_id: episodeId }).whereIn('event_id', ids).orderBy('seq').select('seq', 'event');
+    const rows = await trx('decisions')
+      .where({ episode_id: episodeId })
+      .whereIn('event_id', ids)
+      .orderBy('seq')
+      .select('seq', 'event');
     return rows.map((row) => loggedEvent.parse({ seq: Number(row.seq), event: row.event }));
   });
 }

@@ -1,4 +1,4 @@
-import { fromColumns, toColumns, type TranscriptColumns, transcriptColumns } from '@/core/transcript/columns.ts';
+import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/transcript/columns.ts';
 import { readTranscript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';

@@ -1,8 +1,8 @@
 import { createReadStream } from 'node:fs';
+import { readFile, stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
-import { readFile, stat } from 'node:fs/promises';
 import { notFound, Refusal } from '../refusal.ts';
 
 const compress = promisify(gzip);
@@ -23,7 +23,9 @@ export async function sendFile(request: Request, path: string, type: string, com
   if (!asked || (asked[1] === '' && asked[2] === '')) {
     if (compressible && request.headers.get('accept-encoding')?.includes('gzip')) {
       const packed = await compress(await readFile(path), { level: 1 });
-      return new Response(new Uint8Array(packed), { headers: { ...headers, 'content-encoding': 'gzip', vary: 'accept-encoding' } });
+      return new Response(new Uint8Array(packed), {
+        headers: { ...headers, 'content-encoding': 'gzip', vary: 'accept-encoding' },
+      });
     }
     return new Response(streamOf(path, 0, size - 1), { headers: { ...headers, 'content-length': String(size) } });
   }

@@ -38,7 +38,7 @@ export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string):
   if (active) return;
   const [row] = (await trx('jobs').insert({ kind, media_id: mediaId }).returning('*')) as JobRow[];
   if (!row) return;
-  await trx.raw('select graphile_worker.add_job(?, json_build_object(\'jobId\', ?::text), max_attempts => 5)', [kind, row.id]);
+  await trx.raw("select graphile_worker.add_job(?, json_build_object('jobId', ?::text), max_attempts => 5)", [kind, row.id]);
   await announce({ type: 'job', job: view(row) }, trx);
 }
 
@@ -88,7 +88,11 @@ async function change(
   values: Partial<JobRow>,
   trx: Transaction | typeof db = db,
 ): Promise<JobView | undefined> {
-  const [row] = (await trx('jobs').where({ id }).whereIn('state', [...from]).update(values).returning('*')) as JobRow[];
+  const [row] = (await trx('jobs')
+    .where({ id })
+    .whereIn('state', [...from])
+    .update(values)
+    .returning('*')) as JobRow[];
   if (!row) return undefined;
   const job = view(row);
   await announce({ type: 'job', job }, trx);

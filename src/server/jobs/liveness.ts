@@ -20,10 +20,7 @@ export async function keepAlive(events: WorkerEvents, connectionString: string):
   const beat = async () => {
     const seen = [...own].map((worker_id) => ({ worker_id, seen_at: db.fn.now() }));
     if (seen.length > 0) await db('queue_workers').insert(seen).onConflict('worker_id').merge();
-    const dead = await db('queue_workers')
-      .whereRaw(`seen_at < now() - interval '${DEAD_AFTER}'`)
-      .delete()
-      .returning('worker_id');
+    const dead = await db('queue_workers').whereRaw(`seen_at < now() - interval '${DEAD_AFTER}'`).delete().returning('worker_id');
     // Workers that died before their first beat are known by their locks alone.
     const { rows } = await db.raw(
       `select distinct locked_by as worker_id from graphile_worker._private_jobs

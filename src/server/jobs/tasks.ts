@@ -5,8 +5,8 @@ import { announce } from '../events.ts';
 import { log } from '../log.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { measure } from '../media/measure.ts';
-import { makeProxy } from '../media/proxy.ts';
 import { findMedium, type Medium } from '../media/media.ts';
+import { makeProxy } from '../media/proxy.ts';
 import { curvesFolder, originalPath, proxyPath } from '../media/store.ts';
 import * as jobs from './jobs.ts';
 
@@ -60,7 +60,17 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
     try {
       const medium = await findMedium(job.mediaId);
       const path = await originalPath(medium.id, medium.linkedPath);
-      await work({ medium, path, signal: stop.signal, tell: (next) => { share = next; } }, jobId);
+      await work(
+        {
+          medium,
+          path,
+          signal: stop.signal,
+          tell: (next) => {
+            share = next;
+          },
+        },
+        jobId,
+      );
     } catch (error) {
       if (stop.signal.reason === 'shutdown') {
         await jobs.putBack(jobId);

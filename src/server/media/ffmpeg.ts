@@ -30,7 +30,8 @@ export async function ffprobe(path: string, options: readonly string[]): Promise
     { reject: false, timeout: 60_000, maxBuffer: 16_000_000 },
   );
   if (timedOut) throw new MediaError('Looking into the file took over a minute; it is probably damaged.');
-  if (exitCode !== 0) throw new MediaError('This is no audio or video file that can be read: it is damaged, cut short, or of another kind.');
+  if (exitCode !== 0)
+    throw new MediaError('This is no audio or video file that can be read: it is damaged, cut short, or of another kind.');
   return JSON.parse(stdout);
 }
 

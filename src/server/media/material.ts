@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import type { MediaFacts } from '@/core/contract/media.ts';
 import type { HandoffMedia } from '@/core/assemble/handoff.ts';
+import type { MediaFacts } from '@/core/contract/media.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { LevelCurve } from '@/core/curves/level.ts';
 import { levelFile } from './measure.ts';

@@ -2,11 +2,11 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, open, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { finished } from 'node:stream/promises';
+import type { MediaFacts } from '@/core/contract/media.ts';
 import { type CurveHeader, encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
 import { LEVEL_RATE } from '@/core/curves/level.ts';
 import { TrackMeter } from '@/core/curves/meter.ts';
 import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts';
-import type { MediaFacts } from '@/core/contract/media.ts';
 import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 
 export const levelFile = (track: number): string => `level-${track}.ztcv`;
@@ -39,7 +39,9 @@ export async function measure(path: string, facts: MediaFacts, folder: string, o
     ]);
     const decoding = startFfmpeg([...inputArguments(path), ...outputs], tracks.length, options.signal);
     await Promise.all(
-      tracks.map((track, k) => track.consume(decoding.outputs[k] as NodeJS.ReadableStream, k === 0 ? options.onProgress : undefined)),
+      tracks.map((track, k) =>
+        track.consume(decoding.outputs[k] as NodeJS.ReadableStream, k === 0 ? options.onProgress : undefined),
+      ),
     );
     const { exitCode, stderr, isCanceled } = await decoding.running;
     if (isCanceled || options.signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');

@@ -50,7 +50,8 @@ export async function probe(path: string): Promise<MediaFacts> {
         ? 'The video has no sound, and silences are found in sound. Bring the file that carries the voice.'
         : 'There is no sound in this file.',
     );
-  if (sounds.length > MOST_TRACKS) throw new MediaError(`The file has ${sounds.length} audio tracks; ${MOST_TRACKS} is the most.`);
+  if (sounds.length > MOST_TRACKS)
+    throw new MediaError(`The file has ${sounds.length} audio tracks; ${MOST_TRACKS} is the most.`);
   const duration = format.duration ?? sounds[0]?.duration ?? 0;
   if (duration > LONGEST) throw new MediaError('The recording is longer than a day. Split it first.');
   const picture = streams.find(isPicture);
@@ -73,7 +74,10 @@ export async function probe(path: string): Promise<MediaFacts> {
 
 /** Cover art is a still picture that some sound files carry; it is no video. */
 const isPicture = (s: Stream) =>
-  s.codec_type === 'video' && (s.width ?? 0) > 0 && !s.disposition?.attached_pic && !['mjpeg', 'png'].includes(s.codec_name ?? '');
+  s.codec_type === 'video' &&
+  (s.width ?? 0) > 0 &&
+  !s.disposition?.attached_pic &&
+  !['mjpeg', 'png'].includes(s.codec_name ?? '');
 
 function timecodeOf(streams: readonly Stream[], tags: Record<string, string> | undefined) {
   const text = streams.map((s) => s.tags?.timecode).find(Boolean) ?? tags?.timecode;
@@ -95,7 +99,9 @@ async function videoFacts(path: string, picture: Stream, format: string): Promis
     rate: formatRate(used),
     variable,
     playable:
-      (/mp4|webm/.test(format) && ['h264', 'vp8', 'vp9', 'av1'].includes(codec) && picture.pix_fmt === 'yuv420p') &&
+      /mp4|webm/.test(format) &&
+      ['h264', 'vp8', 'vp9', 'av1'].includes(codec) &&
+      picture.pix_fmt === 'yuv420p' &&
       !/matroska/.test(format.replace('matroska,webm', '')),
   };
 }

@@ -10,7 +10,12 @@ export { SOUND_PART_SECONDS };
  * One part of a file's sound for listening: all tracks mixed without lowering each, two channels at most, FLAC.
  * Cut by decoding, so that parts join without a gap in any source format.
  */
-export async function soundPart(path: string, facts: MediaFacts, part: number, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+export async function soundPart(
+  path: string,
+  facts: MediaFacts,
+  part: number,
+  signal: AbortSignal,
+): Promise<Uint8Array<ArrayBuffer>> {
   const channels = facts.audio.length > 1 || facts.audio.some((track) => track.channels > 1) ? 2 : 1;
   const filled = facts.audio.map(({ index }, k) => `[0:${index}]aresample=${SOUND_RATE}:async=1:first_pts=0[t${k}]`);
   const mixed =

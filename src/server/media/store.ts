@@ -9,7 +9,7 @@ import { Refusal } from '../refusal.ts';
 const SHA256 = /^[0-9a-f]{64}$/;
 
 /** Folder of one medium: the file itself, its curves, and what was made of it. */
-export function mediaHome(id: string): string {
+function mediaHome(id: string): string {
   if (!SHA256.test(id)) throw new Refusal(404, 'There is no such medium.');
   return join(config.dataDir, 'media', id.slice(0, 2), id);
 }

@@ -35,12 +35,17 @@ export function tus(): Server {
 /** @throws Refusal while bytes are missing, or when there is no such upload */
 export async function finishedUpload(id: string): Promise<{ path: string; name: string }> {
   if (!UPLOAD_ID.test(id)) throw new Refusal(400, 'That is no upload.');
-  const upload = await fileStore().getUpload(id).catch(() => undefined);
+  const upload = await fileStore()
+    .getUpload(id)
+    .catch(() => undefined);
   if (!upload) throw new Refusal(404, 'That upload is not here any more; send the file again.');
   if (upload.size === undefined || upload.offset < upload.size) throw new Refusal(409, 'The upload is not complete yet.');
   return { path: join(uploadsFolder(), id), name: upload.metadata?.filename ?? 'recording' };
 }
 
-export const discardUpload = (id: string): Promise<void> => fileStore().remove(id).catch(() => {});
+export const discardUpload = (id: string): Promise<void> =>
+  fileStore()
+    .remove(id)
+    .catch(() => {});
 
 export const discardExpired = (): Promise<number> => fileStore().deleteExpired();

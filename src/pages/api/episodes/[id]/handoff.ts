@@ -1,7 +1,7 @@
 import { create as contentDisposition } from 'content-disposition';
 import { fileNameFor, formatOf } from '@/core/interchange/registry.ts';
 import { describeHandoff, handoffOf, writeFiles } from '@/server/episodes/cut.ts';
-import { findEpisode } from '@/server/episodes/episodes.ts';
+import { findEpisode } from '@/server/episodes/episode.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { Refusal } from '@/server/refusal.ts';
 

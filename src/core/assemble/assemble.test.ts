@@ -1,0 +1,161 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { DecidedProposal } from '../decisions/matching.ts';
+import { DEFAULT_SETTINGS } from '../detect/settings.ts';
+import { totalLength } from '../time/range.ts';
+import { framesToSeconds } from '../time/rate.ts';
+import type { Cut } from './cutlist.ts';
+import { type HandoffMedia, handOff } from './handoff.ts';
+import { CutView, packCut } from './packing.ts';
+import { assemble, pieceAt, seamCount, toProgramme, toSource } from './programme.ts';
+
+const proposal = (start: number, end: number, verdict: DecidedProposal['verdict'] = 'out'): DecidedProposal => ({
+  id: `pause-${start}`,
+  kind: 'pause',
+  start,
+  end,
+  found: { start, end },
+  treatment: 'remove',
+  confidence: 0.9,
+  evidence: {},
+  verdict,
+  decided: false,
+});
+
+const cutOf = (duration: number, proposals: DecidedProposal[]): Cut => ({
+  settings: DEFAULT_SETTINGS,
+  proposals,
+  unmatched: [],
+  programme: assemble(duration, proposals),
+});
+
+const cuts = fc
+  .array(fc.tuple(fc.integer({ min: 10, max: 4000 }), fc.integer({ min: 1, max: 900 })), { maxLength: 40 })
+  .map((gaps) => {
+    let at = 0;
+    return gaps.map(([before, length]) => {
+      const start = at + before / 100;
+      at = start + length / 100;
+      return proposal(start, at);
+    });
+  });
+
+describe('the programme', () => {
+  it('holds what is not out: open and stay stay in', () => {
+    const programme = assemble(20, [proposal(2, 3), proposal(5, 6, 'open'), proposal(8, 9, 'stay'), proposal(19, 20)]);
+    expect(programme.pieces.map(({ start, end }) => [start, end])).toEqual([
+      [0, 2],
+      [3, 19],
+    ]);
+    expect(seamCount(programme)).toBe(1);
+    expect(programme.length).toBe(18);
+  });
+
+  it('and what was removed make up the recording', () => {
+    fc.assert(
+      fc.property(cuts, (list) => {
+        const duration = (list.at(-1)?.end ?? 0) + 3;
+        expect(assemble(duration, list).length + totalLength(list)).toBeCloseTo(duration, 6);
+      }),
+    );
+  });
+
+  it('maps the recording’s time to its own and back; what is out maps to its seam', () => {
+    const programme = assemble(10, [proposal(2, 5)]);
+    expect(toProgramme(programme, 1)).toBe(1);
+    expect(toProgramme(programme, 3.3)).toBe(2);
+    expect(toProgramme(programme, 6)).toBe(3);
+    expect(toSource(programme, 2.5)).toBe(5.5);
+    expect(pieceAt(programme, 1.9)).toBe(0);
+    expect(pieceAt(programme, 2)).toBe(1);
+    fc.assert(
+      fc.property(cuts, fc.double({ min: 0, max: 1, noNaN: true }), (list, share) => {
+        const made = assemble((list.at(-1)?.end ?? 0) + 3, list);
+        const at = share * made.length;
+        expect(toProgramme(made, toSource(made, at))).toBeCloseTo(at, 6);
+      }),
+    );
+  });
+
+  it('can be empty', () => {
+    const programme = assemble(5, [proposal(0, 5)]);
+    expect(programme.pieces).toHaveLength(0);
+    expect(toSource(programme, 1)).toBe(0);
+    expect(toProgramme(programme, 3)).toBe(0);
+  });
+});
+
+const media: HandoffMedia = { name: 'clock.mp4', duration: 36_000, frameRate: '24000/1001', tracks: 1, hasVideo: true };
+
+describe('hand-off to frames', () => {
+  it('rounds in-points down and out-points up, and sets events end to end', () => {
+    const { events } = handOff('t', { ...media, duration: 10, frameRate: '25/1' }, cutOf(10, [proposal(2.01, 5.03)]));
+    expect(events).toEqual([
+      { sourceIn: 0, sourceOut: 51, recordIn: 0, recordOut: 51 },
+      { sourceIn: 125, sourceOut: 250, recordIn: 51, recordOut: 176 },
+    ]);
+  });
+
+  it('does not drift in ten hours at any rate', () => {
+    const proposals = Array.from({ length: 5000 }, (_, k) => proposal(k * 7 + 3.3337, k * 7 + 4.1113));
+    for (const frameRate of ['24000/1001', '25/1', '30000/1001', '60000/1001']) {
+      const { events, rate } = handOff('t', { ...media, frameRate }, cutOf(36_000, proposals));
+      let record = 0;
+      for (const [k, event] of events.entries()) {
+        expect(event.recordIn).toBe(record);
+        record += event.sourceOut - event.sourceIn;
+        expect(event.recordOut).toBe(record);
+        const piece = { start: k === 0 ? 0 : (k - 1) * 7 + 4.1113, end: k < 5000 ? k * 7 + 3.3337 : 36_000 };
+        const frame = rate.den / rate.num;
+        const lead = piece.start - framesToSeconds(event.sourceIn, rate);
+        const trail = framesToSeconds(event.sourceOut, rate) - piece.end;
+        expect(lead).toBeGreaterThan(-1e-6);
+        expect(lead).toBeLessThan(frame);
+        expect(trail).toBeGreaterThan(-frame);
+        expect(trail).toBeLessThan(frame);
+      }
+    }
+  });
+
+  it('leaves in, and says, cuts that are shorter than a frame', () => {
+    const { events, roundings } = handOff(
+      't',
+      { ...media, duration: 10, frameRate: '25/1' },
+      cutOf(10, [proposal(2.01, 2.03), proposal(5, 6)]),
+    );
+    expect(events).toHaveLength(2);
+    expect(roundings.vanished).toBe(1);
+  });
+
+  it('counts from the file’s own start timecode, drop-frame if it is', () => {
+    const start = handOff('t', { ...media, frameRate: '30000/1001', timecode: '01:00:00;00' }, cutOf(10, []));
+    expect(start.mode).toBe('drop');
+    expect(start.sourceStart).toBe(107_892);
+    const foreign = handOff('t', { ...media, frameRate: '25/1', timecode: '01:00:00:29' }, cutOf(10, []));
+    expect(foreign.sourceStart).toBe(0);
+  });
+});
+
+describe('a packed cut', () => {
+  it('unpacks to the same, and is searched by moment', () => {
+    fc.assert(
+      fc.property(cuts, (list) => {
+        const cut = cutOf((list.at(-1)?.end ?? 0) + 3, list);
+        const view = new CutView(packCut(100_000, cut));
+        expect(view.programme).toEqual(cut.programme);
+        for (const [k, original] of list.entries()) {
+          expect(view.at(k)).toMatchObject({ start: original.start, end: original.end, kind: 'pause', verdict: 'out' });
+          expect(view.over((original.start + original.end) / 2)?.index).toBe(k);
+          expect(view.same(original)?.index).toBe(k);
+        }
+      }),
+    );
+  });
+
+  it('counts what is open, and finds nothing where nothing is', () => {
+    const view = new CutView(packCut(9, cutOf(9, [proposal(1, 2, 'open'), proposal(3, 4)])));
+    expect(view.open).toBe(1);
+    expect(view.over(2.5)).toBeUndefined();
+    expect(view.same({ kind: 'hand', found: { start: 1, end: 2 } })).toBeUndefined();
+  });
+});

@@ -1,0 +1,179 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { Cut } from '../assemble/cutlist.ts';
+import { type HandoffMedia, handOff } from '../assemble/handoff.ts';
+import { programmeOf } from '../assemble/programme.ts';
+import { DEFAULT_SETTINGS } from '../detect/settings.ts';
+import { csv } from './csv.ts';
+import { edl } from './edl.ts';
+import { InterchangeError } from './format.ts';
+import { json } from './json.ts';
+import { otio } from './otio.ts';
+import { FORMATS, fileNameFor } from './registry.ts';
+
+const cutOf = (pieces: readonly (readonly [number, number])[]): Cut => ({
+  settings: DEFAULT_SETTINGS,
+  proposals: [],
+  unmatched: [],
+  programme: programmeOf(pieces.map(([start, end]) => ({ start, end, rate: 1 }))),
+});
+
+const workshop: HandoffMedia = {
+  name: 'carriage-clock.mp4',
+  duration: 60,
+  frameRate: '25/1',
+  tracks: 1,
+  hasVideo: true,
+  timecode: '10:00:00:00',
+};
+
+const example = handOff(
+  'The carriage clock',
+  workshop,
+  cutOf([
+    [0, 2.04],
+    [4, 10],
+  ]),
+);
+
+describe('the edit decision list', () => {
+  it('has reels, source and record timecodes, clip names and the channels of picture and sound', () => {
+    expect(edl.write(example)[0]?.text.split('\r\n')).toEqual([
+      'TITLE: The carriage clock',
+      'FCM: NON-DROP FRAME',
+      '* FRAME RATE: 25',
+      '* SOURCE START: 10:00:00:00',
+      '001  CARRIAGE B     C        10:00:00:00 10:00:02:01 01:00:00:00 01:00:02:01',
+      '* FROM CLIP NAME: carriage-clock.mp4',
+      '002  CARRIAGE B     C        10:00:04:00 10:00:10:00 01:00:02:01 01:00:08:01',
+      '* FROM CLIP NAME: carriage-clock.mp4',
+      '',
+    ]);
+  });
+
+  it('names up to four audio channels', () => {
+    const line = (tracks: number, hasVideo: boolean) =>
+      edl.write(handOff('t', { ...workshop, tracks, hasVideo }, cutOf([[0, 1]])))[0]?.text ?? '';
+    expect(line(1, false)).toMatch(/ A {5}C /);
+    expect(line(2, false)).toMatch(/ AA {4}C /);
+    expect(line(2, true)).toMatch(/ AA\/V {2}C /);
+    expect(line(4, true)).toMatch(/AUD {2}3 4/);
+  });
+
+  it('goes on in another part after 999 events, the record side running on', () => {
+    const pieces = Array.from({ length: 2500 }, (_, k) => [k * 2, k * 2 + 1] as const);
+    const handoff = handOff('Long', { ...workshop, duration: 5000 }, cutOf(pieces));
+    const parts = edl.write(handoff);
+    expect(parts.map(({ part }) => part)).toEqual(['-1', '-2', '-3']);
+    for (const { text } of parts) expect(text.match(/^\d{3} {2}/gm)?.length ?? 0).toBeLessThanOrEqual(999);
+    expect(
+      edl.read(
+        parts.map(({ text }) => text),
+        handoff.rate,
+      ).events,
+    ).toEqual(handoff.events);
+  });
+
+  it('cannot be broken by a file name or title', () => {
+    const evil = handOff('a\nTITLE: b\u202e', { ...workshop, name: '“x”\r\n001  AX V C 00:00:00:00\u2028.mp4' }, cutOf([[0, 1]]));
+    const text = edl.write(evil)[0]?.text ?? '';
+    expect(text.match(/^TITLE:/gm)).toHaveLength(1);
+    expect(text.match(/^\d{3} /gm)).toHaveLength(1);
+    expect(text).not.toMatch(/[\u202e\u2028]/);
+  });
+
+  it('says where it cannot be read', () => {
+    expect(() => edl.read(['001  REEL V C 00:00:00:00 nonsense\n'], example.rate)).toThrow(/Line 1/);
+    expect(() => edl.read(['001  R V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:99\n'], example.rate)).toThrow(
+      InterchangeError,
+    );
+  });
+
+  it('is refused at rates it cannot count', () => {
+    expect(() => edl.write(handOff('t', { ...workshop, frameRate: '120/1', timecode: undefined }, cutOf([[0, 1]])))).toThrow(
+      /at most 100/,
+    );
+  });
+});
+
+describe('OpenTimelineIO', () => {
+  it('is a timeline of a stack of tracks of clips that refer to the whole file in exact frames', () => {
+    const ntsc = handOff('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
+    const timeline = JSON.parse(otio.write(ntsc)[0]?.text ?? '');
+    expect(timeline.OTIO_SCHEMA).toBe('Timeline.1');
+    expect(timeline.tracks.OTIO_SCHEMA).toBe('Stack.1');
+    expect(timeline.tracks.children.map((track: { kind: string }) => track.kind)).toEqual(['Video', 'Audio', 'Audio']);
+    const [clip] = timeline.tracks.children[0].children;
+    expect(clip.OTIO_SCHEMA).toBe('Clip.2');
+    // 1 s at 30000/1001 is frame 29.97: in at 29, and 2 s out at 60; an hour of drop-frame is 107,892 frames.
+    expect(clip.source_range.start_time).toEqual({ OTIO_SCHEMA: 'RationalTime.1', rate: 30000 / 1001, value: 107_892 + 29 });
+    expect(clip.source_range.duration.value).toBe(31);
+    const reference = clip.media_references[clip.active_media_reference_key];
+    expect(reference.OTIO_SCHEMA).toBe('ExternalReference.1');
+    expect(reference.target_url).toBe('carriage-clock.mp4');
+    expect(reference.available_range.start_time.value).toBe(107_892);
+    expect(reference.available_range.duration.value).toBe(1799);
+  });
+
+  it('percent-encodes the address of a file with an awkward name', () => {
+    const awkward = handOff('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
+    expect(otio.write(awkward)[0]?.text).toContain('a%20b%23%3F.mp4');
+  });
+});
+
+describe('the table', () => {
+  it('does not let a file name become a formula', () => {
+    const text = csv.write(handOff('T', { ...workshop, name: '=HYPERLINK("x")' }, cutOf([[0, 1]])))[0]?.text ?? '';
+    expect(text.split('\r\n')[1]).not.toMatch(/,"?=/);
+  });
+});
+
+describe('every format', () => {
+  const pieces = fc
+    .array(fc.tuple(fc.integer({ min: 4, max: 300 }), fc.integer({ min: 4, max: 300 })), { minLength: 1, maxLength: 1200 })
+    .map((gaps) => {
+      let at = 0;
+      return gaps.map(([gap, length]) => {
+        const start = at + gap / 25;
+        at = start + length / 25;
+        return [Math.round(start * 1000) / 1000, Math.round(at * 1000) / 1000] as const;
+      });
+    });
+  const rates = fc.constantFrom('24000/1001', '25/1', '30000/1001', '60000/1001');
+
+  it.each(FORMATS.map((format) => [format.id, format] as const))('reads back the frames it wrote: %s', (_, format) => {
+    fc.assert(
+      fc.property(pieces, rates, fc.boolean(), (list, frameRate, drop) => {
+        const handoff = handOff(
+          'Clock',
+          { ...workshop, duration: 60_000, frameRate, timecode: drop ? '01:02:03;10' : '01:02:03:10' },
+          cutOf(list),
+        );
+        const read = format.read(
+          format.write(handoff).map(({ text }) => text),
+          handoff.rate,
+        );
+        expect(read.events).toEqual(handoff.events);
+        expect(read.clipName).toBe('carriage-clock.mp4');
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  it.each(FORMATS.map((format) => [format.id, format] as const))('never fails to read except with a reason: %s', (_, format) => {
+    fc.assert(
+      fc.property(fc.oneof(fc.string(), fc.json()), (text) => {
+        try {
+          format.read([text], example.rate);
+        } catch (error) {
+          expect(error).toBeInstanceOf(InterchangeError);
+        }
+      }),
+    );
+  });
+
+  it('is named after the recording', () => {
+    expect(fileNameFor('carriage-clock.mp4', '-2', edl)).toBe('carriage-clock-2.edl');
+    expect(fileNameFor('.mp4', '', json)).toBe('cut list.json');
+  });
+});

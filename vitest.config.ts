@@ -1,0 +1,26 @@
+import { fileURLToPath } from 'node:url';
+import { defineConfig } from 'vitest/config';
+
+const alias = { '@': fileURLToPath(new URL('./src', import.meta.url)) };
+
+export default defineConfig({
+  resolve: { alias },
+  test: {
+    projects: [
+      { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], environment: 'node' } },
+      {
+        resolve: { alias },
+        test: {
+          name: 'integration',
+          include: ['tests/integration/**/*.test.ts'],
+          environment: 'node',
+          globalSetup: ['tests/integration/setup.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
+          // One database and one media store: files take turns.
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});
