@@ -1,14 +1,14 @@
-import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { loadDemo } from '../demo/load.ts';
+import { build } from './build.ts';
 import { migrateDatabase } from './migrate.ts';
 import { freePort, startCluster } from './postgres.ts';
 import { serve } from './serve.ts';
 
 const ROOT = join(import.meta.dirname, '..');
-const VAR = join(ROOT, 'var');
+/** Where the database and the media lie unless told otherwise. */
+const VAR = process.env.ZETEMIS_VAR_DIR ?? join(ROOT, 'var');
 const PREFERRED_PORT = 4620;
 const say = (line: string) => process.stdout.write(`  ${line}\n`);
 
@@ -46,7 +46,7 @@ try {
   }
   await migrateDatabase(url);
   say('database is up to date');
-  build();
+  build(say);
   const port = process.env.PORT ?? String(await portToUse());
   const dataDir = process.env.ZETEMIS_DATA_DIR ?? join(VAR, 'data');
   const service = await serve({
@@ -68,34 +68,6 @@ try {
   process.stderr.write(`\nCould not start: ${(error as Error).message}\n`);
   await stop();
   process.exit(1);
-}
-
-/** Builds unless what is built was made of these very sources. */
-function build(): void {
-  const stamp = join(ROOT, 'dist', 'stamp');
-  const now = sourceDigest();
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) {
-    say('the build is up to date');
-    return;
-  }
-  say('building (half a minute or so)');
-  execFileSync(process.execPath, [join(ROOT, 'node_modules/astro/astro.js'), 'build', '--silent'], {
-    cwd: ROOT,
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
-  });
-  writeFileSync(stamp, now);
-}
-
-function sourceDigest(): string {
-  const hash = createHash('sha256');
-  const add = (path: string) => {
-    if (statSync(path).isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
-    else hash.update(path.slice(ROOT.length)).update(readFileSync(path));
-  };
-  for (const name of ['src', 'public', 'package-lock.json', 'astro.config.mjs', 'tsconfig.json'])
-    if (existsSync(join(ROOT, name))) add(join(ROOT, name));
-  return hash.digest('hex');
 }
 
 /** The port people get used to, when it is free. */

@@ -194,6 +194,7 @@ export class EpisodeModel {
   }
 
   moveSetting(change: Partial<Settings>): void {
+    performance.mark(STEP_MARK);
     this.set({ draft: { ...this.state.draft, ...change } });
     this.recompute();
   }
@@ -287,6 +288,8 @@ export class EpisodeModel {
   }
 }
 
+/** Set when a slider moves; the score measures from it to its painting, for `npm run bench`. */
+export const STEP_MARK = 'zetemis:step';
 const LEAD_IN: Seconds = 1;
 const HEAR_MARGIN: Seconds = 1.2;
 

@@ -2,7 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { STEP_MARK, useEpisode, useModel } from '../episode/store.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
 import { rowCount, rowParts, timeInRow } from './rows.ts';
@@ -74,6 +74,13 @@ export function Score() {
     if (!focused) return;
     virtualizer.scrollToIndex(Math.min(rows - 1, Math.floor(model.toReading(focused.start) / rowSeconds)), { align: 'auto' });
   }, [focus]);
+
+  // Rows have painted by now: their effects run before this one.
+  useLayoutEffect(() => {
+    if (performance.getEntriesByName(STEP_MARK, 'mark').length === 0) return;
+    performance.measure(`${STEP_MARK}:painted`, STEP_MARK);
+    performance.clearMarks(STEP_MARK);
+  }, [cut]);
 
   const drag = useDragging(scroller, width);
   const items = virtualizer.getVirtualItems();

@@ -1,3 +1,4 @@
+import { open } from 'node:fs/promises';
 import { execa } from 'execa';
 import { z } from 'zod';
 import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
@@ -73,16 +74,18 @@ export async function probe(path: string): Promise<MediaFacts> {
 }
 
 /** Cover art is a still picture that some sound files carry; it is no video. */
-const isPicture = (s: Stream) =>
-  s.codec_type === 'video' &&
-  (s.width ?? 0) > 0 &&
-  !s.disposition?.attached_pic &&
-  !['mjpeg', 'png'].includes(s.codec_name ?? '');
+const isPicture = (s: Stream) => s.codec_type === 'video' && (s.width ?? 0) > 0 && !s.disposition?.attached_pic;
 
 function timecodeOf(streams: readonly Stream[], tags: Record<string, string> | undefined) {
   const text = streams.map((s) => s.tags?.timecode).find(Boolean) ?? tags?.timecode;
   return text && /^\d{2}:\d{2}:\d{2}[:;.]\d{2,3}$/.test(text) ? { timecode: text } : {};
 }
+
+/** What browsers show as it is: containers with the codecs in them that they decode. */
+const PLAYABLE: readonly (readonly [family: RegExp, codecs: readonly string[]])[] = [
+  [/mp4/, ['h264', 'vp9', 'av1']],
+  [/webm/, ['vp8', 'vp9', 'av1']],
+];
 
 async function videoFacts(path: string, picture: Stream, format: string): Promise<NonNullable<MediaFacts['video']>> {
   const rate = rateOf(picture.r_frame_rate) ?? rateOf(picture.avg_frame_rate) ?? parseRate('25');
@@ -98,11 +101,7 @@ async function videoFacts(path: string, picture: Stream, format: string): Promis
     height: picture.height ?? 0,
     rate: formatRate(used),
     variable,
-    playable:
-      /mp4|webm/.test(format) &&
-      ['h264', 'vp8', 'vp9', 'av1'].includes(codec) &&
-      picture.pix_fmt === 'yuv420p' &&
-      !/matroska/.test(format.replace('matroska,webm', '')),
+    playable: picture.pix_fmt === 'yuv420p' && PLAYABLE.some(([family, codecs]) => family.test(format) && codecs.includes(codec)),
   };
 }
 
@@ -132,6 +131,7 @@ async function isVariable(path: string, index: number): Promise<boolean> {
 
 /** A file that was cut short while being copied still has a good beginning: decode its last second. */
 async function checkEnd(path: string, sound: Stream, duration: number): Promise<void> {
+  if (await riffIsShort(path)) throw new MediaError(CUT_SHORT);
   const length = sound.duration ?? duration;
   if (!(length > 0)) return;
   const { stdout, failed } = await execa(
@@ -141,6 +141,21 @@ async function checkEnd(path: string, sound: Stream, duration: number): Promise<
       '-map', `0:${sound.index}`, '-t', '2', '-ac', '1', '-ar', '8000', '-f', 's16le', 'pipe:1'],
     { encoding: 'buffer', reject: false, timeout: 60_000, maxBuffer: 1_000_000 },
   );
-  if (failed || stdout.length === 0)
-    throw new MediaError('The file is cut short: its end is missing. Copy it again from the recorder.');
+  if (failed || stdout.length === 0) throw new MediaError(CUT_SHORT);
 }
+
+/** A RIFF file says its own length, and ffprobe goes by the bytes that are there instead. */
+async function riffIsShort(path: string): Promise<boolean> {
+  const file = await open(path);
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(8), 0, 8, 0);
+    const told = buffer.readUInt32LE(4);
+    // A recorder that lost power leaves nought or all ones: it never knew, and what is there is all there is.
+    if (bytesRead < 8 || buffer.toString('latin1', 0, 4) !== 'RIFF' || told === 0 || told === 0xffffffff) return false;
+    return told + 8 > (await file.stat()).size + 1;
+  } finally {
+    await file.close();
+  }
+}
+
+const CUT_SHORT = 'The file is cut short: its end is missing. Copy it again from the recorder.';

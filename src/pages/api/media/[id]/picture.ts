@@ -8,11 +8,7 @@ import { notFound } from '@/server/refusal.ts';
 export const GET = endpoint(async ({ params, request }) => {
   const { id, facts, linkedPath, proxy } = await findMedium(params.id ?? '');
   if (facts.video?.playable)
-    return sendFile(
-      request,
-      await originalPath(id, linkedPath),
-      /webm/.test(facts.format) && !/mp4/.test(facts.format) ? 'video/webm' : 'video/mp4',
-    );
+    return sendFile(request, await originalPath(id, linkedPath), /webm/.test(facts.format) ? 'video/webm' : 'video/mp4');
   if (proxy !== 'ready') throw notFound('The picture');
   return sendFile(request, proxyPath(id), 'video/mp4');
 });

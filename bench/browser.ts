@@ -1,0 +1,164 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { chromium, type Page } from '@playwright/test';
+import { build } from '../scripts/build.ts';
+import { CHROMIUM } from '../scripts/chromium.ts';
+import { migrateDatabase } from '../scripts/migrate.ts';
+import { freePort, startCluster } from '../scripts/postgres.ts';
+import { serve } from '../scripts/serve.ts';
+import type { longRecording } from './recording.ts';
+
+interface Line {
+  what: string;
+  value: string;
+  goal: string;
+  ok: boolean;
+}
+
+/** The three-hour episode in the real application in Chromium. */
+export async function benchBrowser(recording: Awaited<ReturnType<typeof longRecording>>): Promise<Line[]> {
+  const data = mkdtempSync(join(tmpdir(), 'zetemis-bench-data-'));
+  build();
+  const cluster = await startCluster(join(data, 'postgres'));
+  await migrateDatabase(cluster.url);
+  const service = await serve({
+    DATABASE_URL: cluster.url,
+    PORT: String(await freePort()),
+    ZETEMIS_DATA_DIR: join(data, 'data'),
+    ZETEMIS_MEDIA_DIR: recording.folder,
+    LOG_LEVEL: 'warn',
+  });
+  const browser = await chromium.launch(CHROMIUM);
+  try {
+    const id = await makeEpisode(service.address, recording.words);
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const opening = await open(page, `${service.address}/episodes/${id}`);
+    return [...opening, ...(await slide(page)), ...(await scroll(page))];
+  } finally {
+    await browser.close();
+    await service.stop();
+    await cluster.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+async function makeEpisode(address: string, words: string): Promise<string> {
+  const json = async (path: string, method = 'GET', body?: unknown) => {
+    const answer = await fetch(`${address}${path}`, {
+      method,
+      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    });
+    if (!answer.ok) throw new Error(`${path}: ${await answer.text()}`);
+    return answer.status === 204 ? undefined : answer.json();
+  };
+  const { entries } = await json('/api/folder');
+  const { entry } = entries.find(({ path }: { path: string }) => path.endsWith('.m4a'));
+  const { id } = await json('/api/episodes', 'POST', { from: 'folder', entry });
+  await json(`/api/episodes/${id}/words`, 'PUT', { text: readFileSync(words, 'utf8') });
+  while (!(await json(`/api/episodes/${id}`)).measured) await sleep(300);
+  return id;
+}
+
+async function open(page: Page, address: string): Promise<Line[]> {
+  const session = await page.context().newCDPSession(page);
+  await session.send('Network.enable');
+  let moved = 0;
+  session.on('Network.loadingFinished', ({ encodedDataLength }) => {
+    moved += encodedDataLength;
+  });
+  const times: number[] = [];
+  for (let round = 0; round < 4; round++) {
+    moved = 0;
+    await session.send('Network.clearBrowserCache');
+    const start = performance.now();
+    await page.goto(address, { waitUntil: 'commit' });
+    await page.waitForFunction(
+      () => /\d:\d\d/.test(document.querySelector('[data-figure="programme"]')?.textContent ?? ''),
+      undefined,
+      {
+        polling: 'raf',
+      },
+    );
+    times.push(performance.now() - start);
+    await sleep(800);
+  }
+  // The first round also warms the server.
+  const best = Math.min(...times.slice(1));
+  return [
+    { what: 'opening 3 h to a score with brackets', value: `${best.toFixed(0)} ms`, goal: '< 1000 ms', ok: best < 1000 },
+    { what: 'bytes moved to open 3 h', value: `${(moved / 1e6).toFixed(2)} MB`, goal: '< 2 MB', ok: moved < 2e6 },
+  ];
+}
+
+/** Drags the shortest pause step by step; the page itself measures from the event to the painted rows. */
+async function slide(page: Page): Promise<Line[]> {
+  const times = await page.evaluate(async () => {
+    const slider = [...document.querySelectorAll<HTMLInputElement>('input[type=range]')].find(
+      (input) => input.labels?.[0]?.textContent === 'Shortest pause',
+    );
+    if (!slider) throw new Error('no slider');
+    const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set;
+    for (let k = 0; k < 120; k++) {
+      set?.call(slider, String(0.3 + (k % 40) * 0.05));
+      slider.dispatchEvent(new Event('input', { bubbles: true }));
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    return performance.getEntriesByName('zetemis:step:painted').map((entry) => entry.duration);
+  });
+  const sorted = times.slice(10).sort((a, b) => a - b);
+  const at = (share: number) => sorted[Math.floor(sorted.length * share)] ?? Number.NaN;
+  return [
+    {
+      what: `one slider step on 3 h, event to painted rows (${sorted.length} steps)`,
+      value: `${at(0.5).toFixed(1)} ms median, ${at(0.95).toFixed(1)} ms p95`,
+      goal: '< 16 ms p95',
+      ok: at(0.95) < 16,
+    },
+  ];
+}
+
+async function scroll(page: Page): Promise<Line[]> {
+  const heap = async () => {
+    const session = await page.context().newCDPSession(page);
+    await session.send('HeapProfiler.collectGarbage');
+    const { usedSize } = await session.send('Runtime.getHeapUsage');
+    return usedSize / 1e6;
+  };
+  const before = await heap();
+  const { gaps, work } = await page.evaluate(async () => {
+    const score = document.querySelector<HTMLElement>('section[aria-label="Score"]');
+    if (!score) throw new Error('no score');
+    const gaps: number[] = [];
+    const work: number[] = [];
+    let last = performance.now();
+    for (let k = 0; k < 400; k++) {
+      score.scrollTop += k % 100 === 99 ? 20_000 : 40;
+      await new Promise<void>((resolve) => requestAnimationFrame(() => resolve()));
+      const now = performance.now();
+      gaps.push(now - last);
+      last = now;
+      await new Promise<void>((resolve) => setTimeout(resolve, 0));
+      work.push(performance.now() - now);
+    }
+    return { gaps, work };
+  });
+  const after = await heap();
+  const at = (values: number[], share: number) =>
+    [...values].sort((a, b) => a - b)[Math.floor(values.length * share)] ?? Number.NaN;
+  return [
+    {
+      what: 'scrolling 3 h, frame to frame',
+      value: `${at(gaps, 0.5).toFixed(1)} ms median, ${at(gaps, 0.95).toFixed(1)} ms p95 (work ${at(work, 0.95).toFixed(1)} ms p95)`,
+      goal: '≤ 17 ms median',
+      ok: at(gaps, 0.5) <= 17.5,
+    },
+    {
+      what: 'script memory before and after scrolling',
+      value: `${before.toFixed(1)} to ${after.toFixed(1)} MB`,
+      goal: 'flat',
+      ok: after - before < 15,
+    },
+  ];
+}

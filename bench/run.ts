@@ -1,0 +1,119 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { execa } from 'execa';
+import { computeCut } from '@/core/assemble/cutlist.ts';
+import { handOff } from '@/core/assemble/handoff.ts';
+import { programmeOf } from '@/core/assemble/programme.ts';
+import { NO_STEPS } from '@/core/decisions/replay.ts';
+import { prepare } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { FORMATS } from '@/core/interchange/registry.ts';
+import { readTranscript } from '@/core/transcript/word.ts';
+import { readLevels } from '@/server/media/material.ts';
+import { measure } from '@/server/media/measure.ts';
+import { probe } from '@/server/media/probe.ts';
+import { benchBrowser } from './browser.ts';
+import { longRecording } from './recording.ts';
+
+/** `npm run bench`: what quality asks for, measured on a three-hour recording. Judge ratios, not milliseconds. */
+
+interface Line {
+  readonly what: string;
+  readonly value: string;
+  readonly goal: string;
+  readonly ok: boolean;
+}
+const lines: Line[] = [];
+const add = (what: string, value: string, goal: string, ok: boolean) => {
+  lines.push({ what, value, goal, ok });
+  process.stdout.write(`  ${ok ? 'ok ' : '-- '} ${what}: ${value} (${goal})\n`);
+};
+
+const seconds = async (work: () => Promise<unknown>): Promise<number> => {
+  const start = performance.now();
+  await work();
+  return (performance.now() - start) / 1000;
+};
+const percentile = (values: readonly number[], share: number) =>
+  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * share))] ?? Number.NaN;
+
+const recording = await longRecording();
+const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-'));
+try {
+  await benchMeasuring('AAC, stereo', recording.aac);
+  await benchMeasuring('FLAC, stereo', recording.flac);
+  await benchDetection();
+  benchFormats();
+  for (const line of await benchBrowser(recording)) add(line.what, line.value, line.goal, line.ok);
+} finally {
+  rmSync(work, { recursive: true, force: true });
+}
+const width = Math.max(...lines.map((line) => line.what.length));
+process.stdout.write(
+  `\n${lines.map((l) => `${l.ok ? 'ok' : '--'}  ${l.what.padEnd(width)}  ${l.value}   goal: ${l.goal}`).join('\n')}\n`,
+);
+
+/** Measuring against decoding alone, taking turns so that a busy machine slows both. */
+async function benchMeasuring(name: string, path: string): Promise<void> {
+  const facts = await probe(path);
+  const [decoding, measuring]: [number[], number[]] = [[], []];
+  for (let round = 0; round < 3; round++) {
+    decoding.push(await seconds(() => execa('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-f', 'null', '-'])));
+    measuring.push(await seconds(() => measure(path, facts, join(work, 'curves'))));
+  }
+  const ratio = Math.min(...measuring) / Math.min(...decoding);
+  add(
+    `measuring 3 h (${name})`,
+    `${ratio.toFixed(2)} × decoding (${Math.min(...measuring).toFixed(1)} s to ${Math.min(...decoding).toFixed(1)} s)`,
+    '≤ 1.25 ×',
+    ratio <= 1.25,
+  );
+  const rss = Number(execFileSync('ps', ['-o', 'rss=', '-p', String(process.pid)], { encoding: 'utf8' })) / 1000;
+  add(`memory after measuring (${name})`, `${rss.toFixed(0)} MB`, 'constant', rss < 600);
+}
+
+async function benchDetection(): Promise<void> {
+  const levels = await readLevels(join(work, 'curves'), 1);
+  const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
+  const material = { duration: (levels[0]?.codes.length ?? 0) / 100, levels, words };
+  let prepared = prepare(material);
+  const preparing = await seconds(async () => {
+    prepared = prepare(material);
+  });
+  const steps: number[] = [];
+  let found = 0;
+  for (let k = 0; k < 60; k++) {
+    const settings = { ...DEFAULT_SETTINGS, minPause: 0.2 + k * 0.02 };
+    steps.push(
+      1000 *
+        (await seconds(async () => {
+          found = Math.max(found, computeCut(prepared, { ...NO_STEPS, settings }).proposals.length);
+        })),
+    );
+  }
+  add('preparing 3 h for detection', `${(preparing * 1000).toFixed(0)} ms`, 'once', preparing < 1);
+  add(
+    `detect and assemble, one step (${found} proposals, ${words.length} words)`,
+    `${percentile(steps, 0.95).toFixed(1)} ms p95`,
+    '< 16 ms with the painting',
+    percentile(steps, 0.95) < 16,
+  );
+}
+
+function benchFormats(): void {
+  const pieces = Array.from({ length: 5000 }, (_, k) => ({ start: k * 2, end: k * 2 + 1.234, rate: 1 }));
+  const cut = { settings: DEFAULT_SETTINGS, proposals: [], unmatched: [], programme: programmeOf(pieces) };
+  const media = { name: 'long.mp4', duration: 10_800, frameRate: '30000/1001', tracks: 2, hasVideo: true };
+  const handoff = handOff('Long', media, cut);
+  for (const format of FORMATS) {
+    const times = Array.from({ length: 5 }, () => {
+      const start = performance.now();
+      format.write(handoff);
+      return performance.now() - start;
+    });
+    const median = percentile(times, 0.5);
+    add(`writing ${format.label}, 5,000 pieces`, `${median.toFixed(0)} ms`, '< 100 ms', median < 100);
+  }
+}

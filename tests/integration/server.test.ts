@@ -1,0 +1,260 @@
+import { randomUUID } from 'node:crypto';
+import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import { Logger, runOnce } from 'graphile-worker';
+import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import type { DecisionEvent } from '@/core/decisions/event.ts';
+import { config } from '@/server/config.ts';
+import { db } from '@/server/db/connection.ts';
+import { describeHandoff, handoffOf } from '@/server/episodes/cut.ts';
+import { findEpisode } from '@/server/episodes/episode.ts';
+import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
+import { cleanName, episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
+import { append, readLog } from '@/server/episodes/log.ts';
+import { importTranscript, readWords } from '@/server/episodes/words.ts';
+import { cancel } from '@/server/jobs/jobs.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { listFolder } from '@/server/media/folder.ts';
+import { insideMediaFolder } from '@/server/media/store.ts';
+import { tus } from '@/server/media/uploads.ts';
+import { Refusal } from '@/server/refusal.ts';
+import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
+
+const folder = folderFor('files');
+const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2]);
+
+const runJobs = (signal = new AbortController().signal) =>
+  runOnce({
+    connectionString: config.DATABASE_URL,
+    taskList: tasksUntil(signal),
+    noHandleSignals: true,
+    logger: new Logger(() => () => {}),
+  });
+
+/** Uploads as a browser does, in two pieces. */
+async function upload(path: string, name = basename(path)): Promise<string> {
+  const bytes = readFileSync(path);
+  const send = (url: string, method: string, headers: Record<string, string>, body?: Uint8Array<ArrayBuffer>) =>
+    tus().handleWeb(
+      new Request(new URL(url, 'http://127.0.0.1:4620'), {
+        method,
+        headers: { 'tus-resumable': '1.0.0', ...headers },
+        body: body ?? null,
+      }),
+    );
+  const opened = await send('/api/uploads', 'POST', {
+    'upload-length': String(bytes.length),
+    'upload-metadata': `filename ${Buffer.from(name).toString('base64')}`,
+  });
+  const place = opened.headers.get('location') ?? '';
+  const half = Math.floor(bytes.length / 2);
+  for (const [from, to] of bytes.length > 0
+    ? ([
+        [0, half],
+        [half, bytes.length],
+      ] as const)
+    : [])
+    await send(
+      place,
+      'PATCH',
+      { 'upload-offset': String(from), 'content-type': 'application/offset+octet-stream' },
+      new Uint8Array(bytes.subarray(from, to)),
+    );
+  return basename(place);
+}
+
+const bring = async (path: string, name?: string) => episodeFromUpload(await upload(path, name));
+const leftovers = () => [
+  ...readdirSync(join(config.dataDir, 'uploads')),
+  ...readdirSync(join(config.dataDir, 'media'), { recursive: true }).filter((p) => String(p).endsWith('original')),
+];
+
+const cut = (start: number, end: number): DecisionEvent => ({ id: randomUUID(), type: 'cut', about: { start, end } });
+
+beforeEach(async () => {
+  for (const { id } of await db('episodes').select('id')) await removeEpisode(id);
+  rmSync(join(config.dataDir, 'uploads'), { recursive: true, force: true });
+  mkdirSync(join(config.dataDir, 'uploads'), { recursive: true });
+  mkdirSync(join(config.dataDir, 'media'), { recursive: true });
+});
+afterAll(() => db.destroy());
+
+describe('bringing in', () => {
+  it('makes one episode of an upload, measured by the queue, however often it is asked', async () => {
+    const id = await upload(talk);
+    const [first, again] = [await episodeFromUpload(id), await episodeFromUpload(id)];
+    expect(again).toBe(first);
+    expect((await describeEpisode(first)).measured).toBe(false);
+    await runJobs();
+    const [episode] = await listEpisodes();
+    expect(episode).toMatchObject({ title: 'talk', measured: true, duration: 9.5, tracks: 1, hasVideo: false });
+    expect(episode?.summary?.seams).toBe(2);
+    expect(episode?.jobs).toMatchObject([{ kind: 'measure', state: 'done', progress: 1 }]);
+  });
+
+  it('keeps the same content once, and lets it go with the last episode that uses it', async () => {
+    const [one, two] = [await bring(talk), await bring(talk, 'other name.wav')];
+    expect((await findEpisode(two)).medium.id).toBe((await findEpisode(one)).medium.id);
+    await removeEpisode(one);
+    expect(leftovers()).toHaveLength(1);
+    await removeEpisode(two);
+    expect(leftovers()).toHaveLength(0);
+  });
+
+  it('refuses what is no whole recording with a reason, and leaves nothing behind', async () => {
+    for (const { path, says } of makeWrongFiles(folderFor('wrong'))) {
+      const problem = await bring(path).catch((error) => error);
+      expect(problem, path).toBeInstanceOf(Refusal);
+      expect(problem.message, path).toMatch(says);
+      expect(problem.message).not.toContain(config.dataDir);
+    }
+    expect(await listEpisodes()).toEqual([]);
+    expect(leftovers()).toEqual([]);
+  });
+
+  it('does not take an upload for complete before it is', async () => {
+    const opened = await tus().handleWeb(
+      new Request('http://127.0.0.1:4620/api/uploads', {
+        method: 'POST',
+        headers: { 'tus-resumable': '1.0.0', 'upload-length': '10' },
+      }),
+    );
+    await expect(episodeFromUpload(basename(opened.headers.get('location') ?? ''))).rejects.toThrow(/not complete/);
+    await expect(episodeFromUpload('../../etc/passwd')).rejects.toThrow(/no upload/);
+  });
+
+  it.each([
+    ['../../../etc/passwd', 'passwd'],
+    ['C:\\films\\clock.mov', 'clock.mov'],
+    ['two\nlines "quoted".wav', 'twolines "quoted".wav'],
+    ['\u202egnp.exe', 'gnp.exe'],
+    ['..', 'recording'],
+    ['', 'recording'],
+  ])('takes the harm out of the name %j', (name, clean) => {
+    expect(cleanName(name)).toBe(clean);
+  });
+
+  it('knows pictures, rates, start timecodes and variable rates, and makes a proxy only of what browsers do not play', async () => {
+    const playable = await bring(
+      makeVideo(join(folder, 'plays.mp4'), 4, '-c:v', 'libx264', '-c:a', 'aac', '-timecode', '01:00:00;00'),
+    );
+    const foreign = await bring(makeVideo(join(folder, 'foreign.mov'), 4, '-c:v', 'mjpeg', '-c:a', 'pcm_s16le'));
+    const odd = await bring(
+      makeVideo(
+        join(folder, 'odd.mkv'),
+        4,
+        '-c:v',
+        'libx264',
+        '-vf',
+        'select=not(mod(n\\,3)*mod(n\\,5))',
+        '-fps_mode',
+        'vfr',
+        '-c:a',
+        'flac',
+      ),
+    );
+    await runJobs();
+    const seen = await describeEpisode(playable);
+    expect(seen.facts.video).toMatchObject({ rate: '30000/1001', variable: false, playable: true });
+    expect(seen.facts.timecode).toBe('01:00:00;00');
+    expect(seen.picture).toBe('original');
+    expect((await describeEpisode(foreign)).picture).toBe('proxy');
+    const uneven = await describeEpisode(odd);
+    expect(uneven.facts.video?.variable).toBe(true);
+    expect(uneven.picture).toBe('proxy');
+    expect(describeHandoff(await handoffOf(await findEpisode(odd), undefined)).variable).toBe(true);
+  });
+
+  it('uses files of the media folder where they lie, and nothing outside it', async () => {
+    const root = config.mediaDir as string;
+    copyFileSync(talk, join(root, 'linked.wav'));
+    symlinkSync('/etc/hostname', join(root, 'escape.wav'));
+    const { entries } = await listFolder();
+    const id = await episodeFromFolder(entries.find((entry) => entry.path === 'linked.wav')?.entry ?? '');
+    await runJobs();
+    expect((await listEpisodes())[0]?.measured).toBe(true);
+    expect(leftovers()).toEqual([]);
+    expect(entries.map((entry) => entry.path)).not.toContain('escape.wav');
+    await expect(insideMediaFolder('escape.wav')).rejects.toThrow(Refusal);
+    await expect(insideMediaFolder('../data')).rejects.toThrow(Refusal);
+    await expect(episodeFromFolder('linked.wav')).rejects.toThrow(Refusal);
+    await removeEpisode(id);
+    expect(readdirSync(root)).toContain('linked.wav');
+  });
+});
+
+describe('jobs', () => {
+  it('can be cancelled and started again', async () => {
+    const id = await bring(talk);
+    const job = (await describeEpisode(id)).jobs[0];
+    await cancel(job?.id ?? '');
+    await runJobs();
+    expect((await describeEpisode(id)).measured).toBe(false);
+    await expect(cancel(job?.id ?? '')).rejects.toThrow(/ended already/);
+    await retryEpisode(id);
+    await runJobs();
+    expect((await describeEpisode(id)).measured).toBe(true);
+  });
+
+  it('go back to the queue when the worker is stopped', async () => {
+    const id = await bring(talk);
+    const stopped = new AbortController();
+    setTimeout(() => stopped.abort(), 5);
+    await runJobs(stopped.signal);
+    const { state } = (await describeEpisode(id)).jobs[0] ?? {};
+    expect(['queued', 'done']).toContain(state);
+    await db.raw('update graphile_worker._private_jobs set run_at = now(), attempts = 0');
+    await runJobs();
+    expect((await describeEpisode(id)).measured).toBe(true);
+  });
+
+  it('say why when the sound cannot be decoded', async () => {
+    const id = await bring(talk);
+    const { medium } = await findEpisode(id);
+    writeFileSync(join(config.dataDir, 'media', medium.id.slice(0, 2), medium.id, 'original'), 'overwritten');
+    await runJobs();
+    const job = (await describeEpisode(id)).jobs[0];
+    expect(job?.state).toBe('failed');
+    expect(job?.error).toMatch(/cannot be decoded/);
+  });
+});
+
+describe('the log of decisions', () => {
+  it('adds what it does not have, in one order, however many write at once and repeat themselves', async () => {
+    const id = await bring(talk);
+    const batches = Array.from({ length: 8 }, (_, n) => Array.from({ length: 5 }, (_, k) => cut(n, n + 0.1 * (k + 1))));
+    await Promise.all([...batches, ...batches].map((batch) => append(id, batch)));
+    const log = await readLog(id);
+    expect(log.map(({ seq }) => seq)).toEqual(Array.from({ length: 40 }, (_, k) => k + 1));
+    for (const batch of batches) {
+      const places = batch.map((event) => log.findIndex((entry) => entry.event.id === event.id));
+      expect(places).toEqual([...places].sort((a, b) => a - b));
+    }
+    expect(await readLog(id, 38)).toHaveLength(2);
+  });
+
+  it('belongs to an episode that exists', async () => {
+    await expect(append(randomUUID(), [cut(0, 1)])).rejects.toThrow(/not here any more/);
+  });
+
+  it('changes the summary on the shelf', async () => {
+    const id = await bring(talk);
+    await runJobs();
+    const before = (await listEpisodes())[0]?.summary?.programme ?? 0;
+    await append(id, [cut(0.5, 1.5)]);
+    expect((await listEpisodes())[0]?.summary?.programme).toBeCloseTo(before - 1, 6);
+  });
+});
+
+describe('words', () => {
+  it('replace the ones before, and are refused whole', async () => {
+    const id = await bring(talk);
+    const words = (text: string) => JSON.stringify({ words: [{ text, start: 0.1, end: 0.5 }] });
+    await importTranscript(id, words('tick'));
+    await importTranscript(id, words('tock'));
+    await expect(importTranscript(id, '{"words":[{"text":"x","start":3,"end":1}]}')).rejects.toThrow(/ends before it starts/);
+    await expect(importTranscript(id, '{"words":[]}')).rejects.toThrow(/no words/);
+    expect((await readWords(id)).map((word) => word.text)).toEqual(['tock']);
+    expect((await describeEpisode(id)).wordsVersion).toBe(2);
+  });
+});

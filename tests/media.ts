@@ -1,0 +1,71 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+export const folderFor = (name: string): string => mkdtempSync(join(tmpdir(), `zetemis-${name}-`));
+
+const ffmpeg = (...options: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...options]);
+
+/** Talk made of bursts of a buzzing tone over soft noise: `bursts` are seconds of sound and of silence in turn. */
+export function makeTalk(path: string, bursts: readonly number[], ...encoding: string[]): string {
+  const length = bursts.reduce((sum, part) => sum + part, 0);
+  const gates: string[] = [];
+  let at = 0;
+  for (const [k, part] of bursts.entries()) {
+    if (k % 2 === 0) gates.push(`between(t,${at},${at + part})`);
+    at += part;
+  }
+  const voice = `(${gates.join('+')})*0.3*sin(2*PI*140*t*(1+0.02*sin(9*t)))*(0.6+0.4*sin(2*PI*1100*t))`;
+  ffmpeg(
+    ...['-f', 'lavfi', '-i', `aevalsrc='${voice}+0.0015*(random(0)-0.5)':s=44100:d=${length}`],
+    ...(encoding.length > 0 ? encoding : ['-c:a', 'pcm_s16le']),
+    path,
+  );
+  return path;
+}
+
+/** Talk with a moving picture of its own. */
+export function makeVideo(path: string, seconds: number, ...options: string[]): string {
+  const sound = makeTalk(`${path}.wav`, [1.5, 1, seconds - 2.5]);
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc=size=320x180:rate=30000/1001:d=${seconds}`,
+    '-i',
+    sound,
+    '-pix_fmt',
+    'yuv420p',
+    ...options,
+    path,
+  );
+  return path;
+}
+
+/** Files that are no recordings, and what each must be told. */
+export function makeWrongFiles(folder: string): { path: string; says: RegExp }[] {
+  const at = (name: string) => join(folder, name);
+  writeFileSync(at('letter.mp4'), 'Dear keeper, this is a letter and not a film.\n'.repeat(50));
+  writeFileSync(at('empty.wav'), '');
+  makeVideo(at('whole.mp4'), 6, '-c:v', 'libx264', '-c:a', 'aac');
+  writeFileSync(at('no-end.mp4'), readFileSync(at('whole.mp4')).subarray(0, 30_000));
+  makeVideo(at('half.mp4'), 6, '-c:v', 'libx264', '-c:a', 'aac', '-movflags', '+faststart');
+  truncateSync(at('half.mp4'), Math.round(readFileSync(at('half.mp4')).length / 2));
+  makeTalk(at('cut.wav'), [2, 1, 5]);
+  truncateSync(at('cut.wav'), 200_000);
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc=size=320x180:rate=25:d=2', '-pix_fmt', 'yuv420p', at('mute.mp4'));
+  makeTalk(at('secret.wav'), [2, 1, 2]);
+  writeFileSync(at('list.m3u8'), `#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\nfile://${at('secret.wav')}\n#EXT-X-ENDLIST\n`);
+  writeFileSync(at('concat.mp4'), `ffconcat version 1.0\nfile '${at('secret.wav')}'\n`);
+  return [
+    { path: at('letter.mp4'), says: /no audio or video file/ },
+    { path: at('empty.wav'), says: /is empty/ },
+    { path: at('no-end.mp4'), says: /cut short/ },
+    { path: at('half.mp4'), says: /cut short/ },
+    { path: at('cut.wav'), says: /cut short/ },
+    { path: at('mute.mp4'), says: /no sound/ },
+    { path: at('list.m3u8'), says: /no audio or video file/ },
+    { path: at('concat.mp4'), says: /no audio or video file/ },
+  ];
+}
