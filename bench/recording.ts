@@ -16,7 +16,12 @@ export async function longRecording(): Promise<{ folder: string; aac: string; fl
   const aac = join(FOLDER, 'three-hours.m4a');
   const loop = ['-v', 'error', '-y', '-stream_loop', '-1', '-i', `${SOURCE}.mp4`, '-t', String(seconds), '-vn', '-ac', '2'];
   if (!existsSync(flac)) await execa('ffmpeg', [...loop, '-c:a', 'flac', flac]);
-  if (!existsSync(aac)) await execa('ffmpeg', [...loop, '-c:a', 'aac', '-b:a', '160k', aac]);
+  if (!existsSync(aac)) {
+    // Encoding three hours takes minutes: encode the lesson once and repeat the packets.
+    const once = join(FOLDER, 'once.m4a');
+    await execa('ffmpeg', ['-v', 'error', '-y', '-i', `${SOURCE}.mp4`, '-vn', '-ac', '2', '-c:a', 'aac', '-b:a', '160k', once]);
+    await execa('ffmpeg', ['-v', 'error', '-y', '-stream_loop', '-1', '-i', once, '-t', String(seconds), '-c', 'copy', aac]);
+  }
   const { duration } = JSON.parse(readFileSync(`${SOURCE}.truth.json`, 'utf8')) as { duration: number };
   const once = (JSON.parse(readFileSync(`${SOURCE}.words.json`, 'utf8')) as { words: Word[] }).words;
   const words: Word[] = [];

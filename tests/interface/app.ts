@@ -1,0 +1,105 @@
+import { mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { test as base, expect, type Page } from '@playwright/test';
+import { loadDemo } from '../../demo/load.ts';
+import { build } from '../../scripts/build.ts';
+import { migrateDatabase } from '../../scripts/migrate.ts';
+import { freePort, startCluster } from '../../scripts/postgres.ts';
+import { type Service, serve } from '../../scripts/serve.ts';
+import { folderFor } from '../media.ts';
+
+/** The real application on a database and a media store of its own, with the demo on its shelf. */
+export class App {
+  readonly folder = folderFor('interface');
+  readonly mediaFolder = join(this.folder, 'media');
+  private port = 0;
+  private service: Service | undefined;
+  private cluster: Awaited<ReturnType<typeof startCluster>> | undefined;
+
+  get address(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async open(): Promise<void> {
+    mkdirSync(this.mediaFolder);
+    build();
+    this.cluster = await startCluster(join(this.folder, 'postgres'));
+    await migrateDatabase(this.cluster.url);
+    this.port = await freePort();
+    await this.start();
+    await loadDemo(this.address);
+  }
+
+  async start(): Promise<void> {
+    this.service = await serve({
+      DATABASE_URL: this.cluster?.url,
+      PORT: String(this.port),
+      ZETEMIS_DATA_DIR: join(this.folder, 'data'),
+      ZETEMIS_MEDIA_DIR: this.mediaFolder,
+      LOG_LEVEL: 'fatal',
+    });
+  }
+
+  /** Ends server and worker without a word, as a power cut would. */
+  async kill(): Promise<void> {
+    const { web, worker } = this.service ?? {};
+    web?.kill('SIGKILL');
+    worker?.kill('SIGKILL');
+    await this.service?.ended;
+  }
+
+  async close(): Promise<void> {
+    await this.service?.stop();
+    await this.cluster?.stop();
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  async json(path: string, method = 'GET', body?: unknown) {
+    const answer = await fetch(`${this.address}${path}`, {
+      method,
+      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    });
+    return answer.status === 204 ? undefined : answer.json();
+  }
+
+  /** Opens a demo episode with its decisions as they came, and waits for the score. */
+  async episode(page: Page, title: string): Promise<string> {
+    const { episodes } = await this.json('/api/episodes');
+    const { id } = episodes.find((episode: { title: string }) => episode.title.includes(title));
+    await page.goto(`${this.address}/episodes/${id}`);
+    await measured(page);
+    return id;
+  }
+}
+
+/** Waits until the score is there with its brackets. */
+export async function measured(page: Page): Promise<void> {
+  await expect(page.locator('[data-figure="programme"]')).toHaveText(/\d:\d\d/);
+}
+
+export const figure = (page: Page, name: string) => page.locator(`[data-figure="${name}"]`);
+
+export async function saved(page: Page): Promise<void> {
+  await expect(page.locator('[data-save="saved"]')).toBeVisible();
+}
+
+/** Sets a slider as a hand would: it moves, then it is let go. */
+export async function slide(page: Page, label: string, value: number): Promise<void> {
+  const field = page.getByRole('textbox', { name: new RegExp(`^${label}, in`) });
+  await field.fill(String(value));
+  await field.press('Enter');
+}
+
+export const test = base.extend<object, { app: App }>({
+  app: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
+    async ({}, use) => {
+      const app = new App();
+      await app.open();
+      await use(app);
+      await app.close();
+    },
+    { scope: 'worker', timeout: 240_000 },
+  ],
+});
+export { expect };

@@ -1,0 +1,298 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { folderFor } from '../media.ts';
+import { expect, figure, measured, saved, slide, test } from './app.ts';
+
+const ROOT = join(import.meta.dirname, '..', '..');
+const DEMO = join(ROOT, 'demo', 'media');
+
+const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 60 + Number(part), 0);
+const shown = async (page: Page, name: string) => (await figure(page, name).textContent()) ?? '';
+const clock = async (page: Page) => seconds((await page.locator('[data-clock]').textContent()) ?? '');
+
+test('settings, verdicts and cuts by hand can be made, undone and redone, and survive a reload and a killed server', async ({
+  page,
+  app,
+}) => {
+  await app.episode(page, 'carriage clock');
+  const start = await shown(page, 'programme');
+
+  await slide(page, 'Shortest pause', 1.2);
+  await saved(page);
+  const tuned = await shown(page, 'programme');
+  expect(seconds(tuned)).toBeGreaterThan(seconds(start));
+
+  await page.keyboard.press('Tab');
+  await page.locator('section[aria-label="Score"]').focus();
+  await page.keyboard.press('f');
+  await page.keyboard.press('f');
+  await page.keyboard.press('r');
+  await expect(page.getByLabel('Looked at now')).toContainText('stays');
+  await saved(page);
+  const putBack = await shown(page, 'programme');
+  expect(seconds(putBack)).toBeGreaterThan(seconds(tuned));
+
+  const row = page.locator('section[aria-label="Score"] canvas').nth(1);
+  const box = await row.boundingBox();
+  if (!box) throw new Error('no row');
+  await page.mouse.move(box.x + 300, box.y + 70);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 420, box.y + 70, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByLabel('Looked at now')).toContainText('Selected');
+  await page.keyboard.press('t');
+  await expect(page.getByLabel('Looked at now')).toContainText('Cut by hand');
+  await saved(page);
+  const withCut = await shown(page, 'programme');
+  expect(seconds(withCut)).toBeLessThan(seconds(putBack));
+
+  await page.reload();
+  await measured(page);
+  await expect(figure(page, 'programme')).toHaveText(withCut);
+  await app.kill();
+  await app.start();
+  await page.reload();
+  await measured(page);
+  await expect(figure(page, 'programme')).toHaveText(withCut);
+
+  for (const before of [putBack, tuned, start]) {
+    await page.keyboard.press('Control+z');
+    await expect(figure(page, 'programme')).toHaveText(before);
+  }
+  await page.keyboard.press('Control+Shift+z');
+  await expect(figure(page, 'programme')).toHaveText(tuned);
+  await page.keyboard.press('Control+z');
+  await saved(page);
+});
+
+test('a click on a bracket puts the pause back, another takes it out', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  const before = await shown(page, 'programme');
+  const box = await page.locator('section[aria-label="Score"] canvas').first().boundingBox();
+  if (!box) throw new Error('no row');
+  await page.mouse.click(box.x + 10, box.y + 8);
+  await expect(figure(page, 'programme')).not.toHaveText(before);
+  await expect(page.getByLabel('Looked at now')).toContainText('stays');
+  await page.mouse.click(box.x + 10, box.y + 8);
+  await expect(figure(page, 'programme')).toHaveText(before);
+  await saved(page);
+});
+
+test('figures follow while a slider moves, before anything is decided', async ({ page, app }) => {
+  await app.episode(page, 'fog and birds');
+  const slider = page.getByRole('slider', { name: 'Shortest pause' });
+  const before = await shown(page, 'programme');
+  const box = await slider.boundingBox();
+  if (!box) throw new Error('no slider');
+  await page.mouse.move(box.x + box.width * 0.14, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2, { steps: 8 });
+  await expect(figure(page, 'programme')).not.toHaveText(before);
+  await expect(page.getByText(/seams$/).first()).toBeVisible();
+  await page.mouse.up();
+  await saved(page);
+  await page.keyboard.press('Control+z');
+  await expect(figure(page, 'programme')).toHaveText(before);
+  await saved(page);
+});
+
+test('as programme, playing skips what is out, faster when asked, and stops where it is told', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  const { pieces } = JSON.parse(await (await fetch(`${app.address}/api/episodes/${id}/handoff?format=json`)).text());
+  await page.keyboard.press('g');
+  await expect(page.getByRole('button', { name: 'As programme' })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Space');
+  const heard: number[] = [];
+  for (let k = 0; k < 60; k++) {
+    heard.push(await clock(page));
+    await page.waitForTimeout(100);
+  }
+  const inside = (at: number) =>
+    pieces.some(({ start, end }: { start: number; end: number }) => at >= start - 0.11 && at <= end + 0.11);
+  expect(heard.filter((at) => at > 0 && !inside(at))).toEqual([]);
+  expect(Math.max(...heard)).toBeGreaterThan(7.8);
+  const picture = await page
+    .locator('video')
+    .evaluateAll((videos) =>
+      videos
+        .filter((video) => (video as HTMLVideoElement).style.visibility === 'visible')
+        .map((video) => (video as HTMLVideoElement).currentTime),
+    );
+  expect(Math.abs((picture[0] ?? 0) - (await clock(page)))).toBeLessThan(0.5);
+
+  await page.getByLabel('Speed').selectOption('2');
+  await page.waitForTimeout(700);
+  const [from, began] = [await clock(page), Date.now()];
+  await page.waitForTimeout(2000);
+  const speed = ((await clock(page)) - from) / ((Date.now() - began) / 1000);
+  expect(speed).toBeGreaterThan(1.5);
+  await page.keyboard.press('k');
+  const stopped = await clock(page);
+  await page.waitForTimeout(300);
+  expect(await clock(page)).toBe(stopped);
+});
+
+test('two tabs on one episode see each other’s decisions, and one that is offline catches up', async ({ page, app, context }) => {
+  const id = await app.episode(page, 'fog and birds');
+  const other = await context.newPage();
+  await other.goto(`${app.address}/episodes/${id}`);
+  await measured(other);
+  const start = await shown(page, 'programme');
+
+  await page.keyboard.press('f');
+  await page.keyboard.press('r');
+  await expect(figure(page, 'programme')).not.toHaveText(start);
+  await expect(figure(other, 'programme')).toHaveText(await shown(page, 'programme'));
+
+  await app.kill();
+  await other.keyboard.press('f');
+  await other.keyboard.press('f');
+  await other.keyboard.press('r');
+  await expect(other.locator('[data-save^="offline"]')).toHaveText(/offline, 1 queued/);
+  const offline = await shown(other, 'programme');
+  await other.close();
+  await app.start();
+  // Another tab, opened later, takes over what the closed one could not send.
+  const third = await context.newPage();
+  await third.goto(`${app.address}/episodes/${id}`);
+  await measured(third);
+  await expect(figure(third, 'programme')).toHaveText(offline);
+  await saved(third);
+  await expect(figure(page, 'programme')).toHaveText(offline);
+  for (let k = 0; k < 2; k++) await page.keyboard.press('Control+z');
+  await expect(figure(page, 'programme')).toHaveText(start);
+  await saved(page);
+});
+
+test('words are brought in from a file, and a wrong one changes nothing', async ({ page, app }) => {
+  await app.episode(page, 'fog and birds');
+  const input = page.getByLabel('Transcript file');
+  await input.setInputFiles({
+    name: 'w.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"words":[{"text":"x","start":2,"end":1}]}'),
+  });
+  await expect(page.getByRole('alert')).toContainText('ends before it starts');
+  await input.setInputFiles(join(DEMO, 'fog-and-birds.words.json'));
+  await expect(page.getByText(/words guard the pauses/)).toBeVisible();
+});
+
+test('what is downloaded is byte for byte what the command line writes, in all formats', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await slide(page, 'Shortest pause', 0.8);
+  await slide(page, 'Air before', 0.2);
+  await saved(page);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByLabel('What the cut list will hold')).toContainText('10:00:00:00');
+  const folder = folderFor('handoff');
+  for (const ending of ['edl', 'otio', 'csv', 'json']) {
+    const coming = page.waitForEvent('download');
+    await page.getByRole('link', { name: new RegExp(`carriage-clock\\.${ending}`) }).click();
+    const downloaded = await (await coming).path();
+    const written = join(folder, `cut.${ending}`);
+    execFileSync(join(ROOT, 'bin/zetemis'), [
+      ...['export', join(DEMO, 'carriage-clock.mp4'), '--words', join(DEMO, 'carriage-clock.words.json')],
+      ...['--set', 'minPause=0.8', '--set', 'airBefore=0.2', '--title', 'Quill & Verge: the carriage clock', '--to', written],
+    ]);
+    expect(readFileSync(downloaded, 'utf8'), ending).toBe(readFileSync(written, 'utf8'));
+  }
+  await page.getByRole('tab', { name: 'Pauses' }).click();
+  for (let k = 0; k < 2; k++) await page.keyboard.press('Control+z');
+  await saved(page);
+});
+
+test('the web worker, the server and the command line give the same cut list', async ({ page, app }) => {
+  const id = await app.episode(page, 'fog and birds');
+  const server = JSON.parse(await (await fetch(`${app.address}/api/episodes/${id}/handoff?format=json`)).text());
+  const commandLine = JSON.parse(
+    execFileSync(
+      join(ROOT, 'bin/zetemis'),
+      ['detect', join(DEMO, 'fog-and-birds.mka'), '--words', join(DEMO, 'fog-and-birds.words.json'), '--json', '-'],
+      {
+        encoding: 'utf8',
+      },
+    ),
+  );
+  expect(commandLine).toEqual(server);
+
+  const workerUrl = page.workers()[0]?.url() ?? '';
+  const detail = await app.json(`/api/episodes/${id}`);
+  const { words } = await app.json(`/api/episodes/${id}/words`);
+  const pieces = await page.evaluate(
+    async ({ workerUrl, detail, words, settings }) => {
+      const worker = new Worker(workerUrl, { type: 'module' });
+      let serial = 0;
+      // The worker's own protocol (comlink): a call by name with plain values.
+      const call = (name: string, ...values: unknown[]) =>
+        new Promise<{ pieces: Float64Array }>((resolve) => {
+          const id = String(++serial);
+          const answered = ({ data }: MessageEvent) => {
+            if (data.id !== id) return;
+            worker.removeEventListener('message', answered);
+            resolve(data.value);
+          };
+          worker.addEventListener('message', answered);
+          worker.postMessage({ id, type: 'APPLY', path: [name], argumentList: values.map((value) => ({ type: 'RAW', value })) });
+        });
+      const curves = await Promise.all(
+        [0, 1].map(
+          async (track) =>
+            new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/level-${track}.ztcv`)).arrayBuffer()),
+        ),
+      );
+      await call('load', detail.duration, curves, words);
+      const packed = await call('compute', { settings, verdicts: [], cuts: [] });
+      return Array.from(packed.pieces);
+    },
+    { workerUrl, detail, words, settings: server.settings },
+  );
+  const rounded = pieces.map((value) => Math.round(value * 1000) / 1000);
+  expect(rounded).toEqual(server.pieces.flatMap(({ start, end, rate }: Record<string, number>) => [start, end, rate]));
+});
+
+test('everything has a key, a name in the palette, and a place in the printed list', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await page.keyboard.press('Shift+?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Take out');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('Type what to do').fill('longer rows');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('10 s a row')).toBeVisible();
+  await page.keyboard.press('=');
+  await expect(page.getByText('8 s a row')).toBeVisible();
+  await page.keyboard.press('2');
+  await expect(page.getByRole('tab', { name: 'Hand-off' })).toHaveAttribute('aria-selected', 'true');
+});
+
+test('an episode that does not exist says so and leads back', async ({ page, app }) => {
+  await page.goto(`${app.address}/episodes/00000000-0000-4000-8000-000000000000`);
+  await expect(page.getByText('not here any more')).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the shelf' }).click();
+  await expect(page.getByRole('list', { name: 'Episodes' })).toBeVisible();
+});
+
+test('only its own pages may change anything, under its own name', async ({ app }) => {
+  const id = '00000000-0000-4000-8000-000000000000';
+  const foreign = await fetch(`${app.address}/api/episodes/${id}`, {
+    method: 'DELETE',
+    headers: { origin: 'http://evil.example' },
+  });
+  expect(foreign.status).toBe(403);
+  const { status } = await new Promise<{ status: number | undefined }>((resolve, reject) => {
+    void import('node:http').then(({ get }) =>
+      get(`${app.address}/api/episodes`, { headers: { host: 'evil.example' } }, (answer) =>
+        resolve({ status: answer.statusCode }),
+      ).on('error', reject),
+    );
+  });
+  expect(status).toBe(403);
+  for (const path of [
+    '/api/media/../../etc/passwd',
+    `/api/media/${'a'.repeat(64)}/curves/..%2f..%2foriginal`,
+    '/api/jobs/x/cancel',
+  ])
+    expect((await fetch(`${app.address}${path}`)).status).toBeGreaterThanOrEqual(400);
+});
