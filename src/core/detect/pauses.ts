@@ -1,5 +1,5 @@
 import { codeToDbfs, dbfsToCode, LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
-import { firstAfter, type Range, type Seconds, subtract, union } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import type { Settings } from './settings.ts';
@@ -9,6 +9,8 @@ import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
 interface ListeningTrack {
   readonly curve: LevelCurve;
   readonly tracked: TrackedLevels;
+  /** the last answer of `soundsOf`: of all sliders only the threshold's changes it, and it costs the most */
+  readonly heard: { threshold?: Settings['threshold']; runs?: Runs };
 }
 
 interface PreparedPauses {
@@ -63,18 +65,17 @@ export const pauses: Detector<PreparedPauses> = {
   prepare({ duration, levels, words }: Material): PreparedPauses {
     return {
       duration,
-      tracks: levels.map((curve) => ({ curve, tracked: trackLevels(curve) })),
+      tracks: levels.map((curve) => ({ curve, tracked: trackLevels(curve), heard: {} })),
       guards: union(words.map(guardOf)),
     };
   },
 
   detect({ duration, tracks, guards }, settings): Proposal[] {
     if (tracks.length === 0) return [];
-    const sounds = tracks.map((track) => soundsOf(track, settings, guards));
+    const sounds = tracks.map((track) => dropLone(track, soundsOf(track, settings), settings, guards));
     const sound = sounds.length === 1 ? (sounds[0] as SoundList) : mergeSounds(sounds);
     const proposals: Proposal[] = [];
-    for (const found of gapsOf(sound, guards, duration)) {
-      if (found.end - found.start < settings.minPause - LENGTH_SLACK) continue;
+    for (const found of gapsOf(sound, guards, duration, settings.minPause - LENGTH_SLACK)) {
       const range = takenOf(found, tracks, guards, settings, duration);
       if (range.end - range.start < LEAST_TAKEN) continue;
       proposals.push(proposalOf(found, range, tracks, settings, sound));
@@ -90,7 +91,7 @@ export function thresholdRange(levels: readonly LevelCurve[]): [low: number, hig
   for (const curve of levels) {
     const tracked = trackLevels(curve);
     for (let block = 0; block < tracked.floor.length; block++) {
-      const { open } = thresholds(tracked, block, { threshold: 'auto' });
+      const open = openAt(tracked, block, 'auto');
       low = Math.min(low, open);
       high = Math.max(high, open);
     }
@@ -103,150 +104,197 @@ function guardOf(word: Word): Range {
   return { start: word.start + inset, end: word.end - inset };
 }
 
-function thresholds({ floor, speech }: TrackedLevels, block: number, { threshold }: Pick<Settings, 'threshold'>) {
+/** The level code at which sound starts. */
+function openAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
   const low = floor[block] as number;
-  const contrast = (speech[block] as number) - low;
-  if (threshold === 'auto')
-    return {
-      open: low + Math.max(2 * OPEN_OVER_FLOOR, contrast * OPEN_SHARE),
-      hold: low + Math.max(2 * HOLD_OVER_FLOOR, contrast * HOLD_SHARE),
-    };
+  if (threshold !== 'auto') return dbfsToCode(threshold);
+  return low + Math.max(2 * OPEN_OVER_FLOOR, ((speech[block] as number) - low) * OPEN_SHARE);
+}
+
+/** The level code down to which it goes on. */
+function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
+  const low = floor[block] as number;
+  if (threshold === 'auto') return low + Math.max(2 * HOLD_OVER_FLOOR, ((speech[block] as number) - low) * HOLD_SHARE);
   const open = dbfsToCode(threshold);
-  return { open, hold: Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR)) };
+  return Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR));
 }
 
 /** Stretches of sound in level samples, by columns: live tuning goes through a million samples at each step. */
 interface SoundList {
-  readonly starts: number[];
-  readonly ends: number[];
+  count: number;
+  readonly starts: Int32Array;
+  readonly ends: Int32Array;
   /** lone sounds taken for silence, as start and end in turn */
   readonly ignored: number[];
 }
 
-function soundsOf({ curve, tracked }: ListeningTrack, settings: Settings, guards: readonly Range[]): SoundList {
-  const { codes } = curve;
-  const runs: Runs = { starts: [], ends: [], peaks: [], strong: [] };
-  let start = -1;
-  let peak = 0;
-  let reached = false;
-  let faint = 0;
-  for (let block = 0, k = 0; k < codes.length; block++) {
-    const { open, hold } = thresholds(tracked, block, settings);
-    faint = hold + 2 * FAINT_OVER_HOLD;
-    for (const until = Math.min(codes.length, k + BLOCK); k < until; k++) {
-      const code = codes[k] as number;
-      if (code >= hold) {
-        if (start < 0) {
-          start = k;
-          peak = 0;
-        }
-        if (code > peak) peak = code;
-        if (code >= open) reached = true;
-      } else if (start >= 0) {
-        if (peak >= faint) addRun(runs, start, k, peak, reached);
-        start = -1;
-        reached = false;
-      }
-    }
+function soundsOf(track: ListeningTrack, settings: Settings): Runs {
+  const { heard, curve, tracked } = track;
+  if (!heard.runs || heard.threshold !== settings.threshold) {
+    heard.runs = joinFaint(runsOf(curve, tracked, settings.threshold));
+    heard.threshold = settings.threshold;
   }
-  if (start >= 0 && peak >= faint) addRun(runs, start, codes.length, peak, reached);
-  const kept = joinFaint(runs);
-  return dropLone(kept, kept.peaks, tracked, settings, guards, codes.length);
+  return heard.runs;
 }
 
-/** Runs of samples over the holding threshold; strong ones reached the opening one. */
+/** Goes through every sample, a million of them in three hours: whole numbers only, and nothing allocated inside. */
+function runsOf({ codes }: LevelCurve, tracked: TrackedLevels, threshold: Settings['threshold']): Runs {
+  const runs = newRuns(codes.length >> 1);
+  let start = -1;
+  let peak = 0;
+  let opened = 0;
+  let faint = 0;
+  for (let block = 0, k = 0; k < codes.length; block++) {
+    const exactHold = holdAt(tracked, block, threshold);
+    const hold = Math.ceil(exactHold);
+    const until = Math.min(codes.length, k + BLOCK);
+    opened = Math.ceil(openAt(tracked, block, threshold));
+    faint = Math.ceil(exactHold + 2 * FAINT_OVER_HOLD);
+    while (k < until) {
+      if (start < 0) {
+        while (k < until && (codes[k] as number) < hold) k++;
+        if (k === until) break;
+        start = k;
+        peak = 0;
+      }
+      while (k < until && (codes[k] as number) >= hold) {
+        if ((codes[k] as number) > peak) peak = codes[k] as number;
+        k++;
+      }
+      if (k === until) break;
+      if (peak >= faint) addRun(runs, start, k, peak, peak >= opened);
+      start = -1;
+    }
+  }
+  if (start >= 0 && peak >= faint) addRun(runs, start, codes.length, peak, peak >= opened);
+  return runs;
+}
+
+/** Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one. */
 interface Runs {
-  readonly starts: number[];
-  readonly ends: number[];
-  readonly peaks: number[];
-  readonly strong: boolean[];
+  count: number;
+  readonly starts: Int32Array;
+  readonly ends: Int32Array;
+  readonly peaks: Uint8Array;
+  readonly strong: Uint8Array;
+}
+
+function newRuns(most: number): Runs {
+  const length = most + 1;
+  return {
+    count: 0,
+    starts: new Int32Array(length),
+    ends: new Int32Array(length),
+    peaks: new Uint8Array(length),
+    strong: new Uint8Array(length),
+  };
 }
 
 function addRun(runs: Runs, start: number, end: number, peak: number, strong: boolean): void {
-  runs.starts.push(start);
-  runs.ends.push(end);
-  runs.peaks.push(peak);
-  runs.strong.push(strong);
+  const at = runs.count++;
+  runs.starts[at] = start;
+  runs.ends[at] = end;
+  runs.peaks[at] = peak;
+  runs.strong[at] = strong ? 1 : 0;
 }
 
 /** Keeps the strong runs, and those faint ones that stand close enough to be the release or the onset of a word. */
-function joinFaint({ starts, ends, peaks, strong }: Runs): Runs & SoundList {
-  const kept = { starts: [], ends: [], peaks: [], strong: [], ignored: [] } as Runs & SoundList;
+function joinFaint({ count, starts, ends, peaks, strong }: Runs): Runs {
+  const kept = newRuns(count);
   const near = FAINT_DISTANCE * LEVEL_RATE;
   let lastStrongEnd = Number.NEGATIVE_INFINITY;
-  for (let k = 0; k < starts.length; k++) {
+  for (let k = 0; k < count; k++) {
     const start = starts[k] as number;
     const end = ends[k] as number;
-    if (strong[k]) lastStrongEnd = end;
-    else if (start - lastStrongEnd > near && !(strong[k + 1] && (starts[k + 1] as number) - end <= near)) continue;
-    addRun(kept, start, end, peaks[k] as number, strong[k] as boolean);
+    const isStrong = strong[k] === 1;
+    if (isStrong) lastStrongEnd = end;
+    else if (start - lastStrongEnd > near && !(k + 1 < count && strong[k + 1] === 1 && (starts[k + 1] as number) - end <= near))
+      continue;
+    addRun(kept, start, end, peaks[k] as number, isStrong);
   }
   return kept;
 }
 
 /** Takes out specks and breaths: short, standing alone, and with no word in them. */
 function dropLone(
-  { starts, ends }: SoundList,
-  peaks: readonly number[],
-  { speech }: TrackedLevels,
+  { curve, tracked: { speech } }: ListeningTrack,
+  { count, starts, ends, peaks }: Runs,
   settings: Settings,
   guards: readonly Range[],
-  length: number,
 ): SoundList {
-  const kept: SoundList = { starts: [], ends: [], ignored: [] };
+  const { length } = curve.codes;
+  const kept: SoundList = { count: 0, starts: new Int32Array(count), ends: new Int32Array(count), ignored: [] };
   const apart = LONE_DISTANCE * LEVEL_RATE;
   let guard = 0;
-  for (let k = 0; k < starts.length; k++) {
+  for (let k = 0; k < count; k++) {
     const start = starts[k] as number;
     const end = ends[k] as number;
     const seconds = (end - start) * LEVEL_HOP;
     const voice = speech[Math.floor(start / BLOCK)] as number;
     const small =
       seconds <= settings.speck || (seconds <= BREATH_LENGTH && (peaks[k] as number) < voice - 2 * BREATH_UNDER_SPEECH);
-    const alone =
+    let lone =
+      small &&
       start - (k > 0 ? (ends[k - 1] as number) : -length) >= apart &&
-      (k + 1 < starts.length ? (starts[k + 1] as number) : 2 * length) - end >= apart;
-    let lone = small && alone;
+      (k + 1 < count ? (starts[k + 1] as number) : 2 * length) - end >= apart;
     if (lone) {
       while (guard < guards.length && (guards[guard] as Range).end <= start * LEVEL_HOP) guard++;
       lone = !(guard < guards.length && (guards[guard] as Range).start < end * LEVEL_HOP);
     }
     if (lone) kept.ignored.push(start, end);
     else {
-      kept.starts.push(start);
-      kept.ends.push(end);
+      kept.starts[kept.count] = start;
+      kept.ends[kept.count++] = end;
     }
   }
   return kept;
 }
 
 function mergeSounds(lists: readonly SoundList[]): SoundList {
-  const order = lists
-    .flatMap(({ starts, ends }) => starts.map((start, k) => [start, ends[k] as number] as const))
-    .sort((a, b) => a[0] - b[0]);
-  const merged: SoundList = { starts: [], ends: [], ignored: lists.flatMap((list) => list.ignored) };
-  for (const [start, end] of order) {
-    const last = merged.ends.length - 1;
-    if (last >= 0 && start <= (merged.ends[last] as number)) merged.ends[last] = Math.max(merged.ends[last] as number, end);
+  const total = lists.reduce((sum, list) => sum + list.count, 0);
+  const merged: SoundList = {
+    count: 0,
+    starts: new Int32Array(total),
+    ends: new Int32Array(total),
+    ignored: lists.flatMap((list) => list.ignored),
+  };
+  const next = lists.map(() => 0);
+  for (let taken = 0; taken < total; taken++) {
+    let from = -1;
+    for (const [k, list] of lists.entries()) {
+      if ((next[k] as number) >= list.count) continue;
+      if (from < 0 || (list.starts[next[k] as number] as number) < (lists[from]?.starts[next[from] as number] as number))
+        from = k;
+    }
+    const list = lists[from] as SoundList;
+    const at = next[from] as number;
+    next[from] = at + 1;
+    const last = merged.count - 1;
+    if (last >= 0 && (list.starts[at] as number) <= (merged.ends[last] as number))
+      merged.ends[last] = Math.max(merged.ends[last] as number, list.ends[at] as number);
     else {
-      merged.starts.push(start);
-      merged.ends.push(end);
+      merged.starts[merged.count] = list.starts[at] as number;
+      merged.ends[merged.count++] = list.ends[at] as number;
     }
   }
   return merged;
 }
 
-/** Where there is neither sound nor a word. */
-function gapsOf({ starts, ends }: SoundList, guards: readonly Range[], duration: Seconds): Range[] {
+/** Where there is neither sound nor a word for at least `shortest` seconds. */
+function gapsOf({ count, starts, ends }: SoundList, guards: readonly Range[], duration: Seconds, shortest: Seconds): Range[] {
   const silences: Range[] = [];
+  const add = (start: Seconds, end: Seconds) => {
+    // Most gaps are between syllables: leave them out before words are looked at, not after.
+    if (end - start >= shortest) silences.push({ start, end });
+  };
   let at = 0;
-  for (let k = 0; k < starts.length; k++) {
-    const start = ((starts[k] as number) + SMEAR) * LEVEL_HOP;
-    if (start > at) silences.push({ start: at, end: Math.min(start, duration) });
+  for (let k = 0; k < count; k++) {
+    add(at, Math.min(((starts[k] as number) + SMEAR) * LEVEL_HOP, duration));
     at = ((ends[k] as number) - SMEAR) * LEVEL_HOP;
   }
-  if (at < duration) silences.push({ start: at, end: duration });
-  return guards.length > 0 ? subtract(silences, guards) : silences;
+  add(at, duration);
+  if (guards.length === 0) return silences;
+  return subtractOrdered(silences, guards).filter(({ start, end }) => end - start >= shortest);
 }
 
 /** What is taken of a found pause: inset by the air, then further in to the quietest moment near. */
@@ -308,7 +356,7 @@ function proposalOf(
     let sum = 0;
     for (let k = from; k < to; k++) sum += curve.codes[k] ?? 0;
     const mean = sum / (to - from);
-    const { open } = thresholds(tracked, Math.min(tracked.floor.length - 1, Math.floor(from / BLOCK)), settings);
+    const open = openAt(tracked, Math.min(tracked.floor.length - 1, Math.floor(from / BLOCK)), settings.threshold);
     level = Math.max(level, mean);
     margin = Math.min(margin, (open - mean) / 2);
   }
@@ -320,7 +368,8 @@ function proposalOf(
   return {
     id: proposalId('pause', found),
     kind: 'pause',
-    ...range,
+    start: range.start,
+    end: range.end,
     found,
     treatment: settings.treatment,
     confidence: Math.round(confidence * 100) / 100,

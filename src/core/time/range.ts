@@ -25,11 +25,13 @@ export function union(ranges: readonly Range[]): Range[] {
 }
 
 /** What is left of `from` when `taken` is removed. Both may be unordered; the answer is ordered and disjoint. */
-export function subtract(from: readonly Range[], taken: readonly Range[]): Range[] {
-  const holes = union(taken);
+export const subtract = (from: readonly Range[], taken: readonly Range[]): Range[] => subtractOrdered(union(from), union(taken));
+
+/** The same for lists that are in order and disjoint already, in linear time: live tuning subtracts thirty thousand words. */
+export function subtractOrdered(from: readonly Range[], holes: readonly Range[]): Range[] {
   const left: Range[] = [];
   let k = 0;
-  for (const range of union(from)) {
+  for (const range of from) {
     while (k < holes.length && (holes[k] as Range).end <= range.start) k++;
     let start = range.start;
     for (let j = k; j < holes.length; j++) {

@@ -7,7 +7,7 @@ import { Stretcher } from './stretch.ts';
 
 /** Sound is rendered in blocks of this many programme samples, and scheduled this far ahead of the clock. */
 const BLOCK = Math.round(0.4 * SOUND_RATE);
-const AHEAD_SECONDS = 1;
+const AHEAD_SECONDS = 2;
 const PUMP_MS = 80;
 /** Room between asking for sound and hearing it. */
 const START_SECONDS = 0.06;
