@@ -46,13 +46,18 @@ export class TrackMeter {
   private high = -32768;
   private readonly layers = Array.from({ length: PEAK_LAYERS }, () => new Layer());
 
-  /** @param sampleRate samples a second of what `push` will get (mono, signed 16 bit) */
+  /**
+   * @param sampleRate samples a second and channel of what `push` will get (signed 16 bit, channels interleaved)
+   * @param channels level is that of their mean, peaks are those of any of them
+   */
   constructor(
     sampleRate: number,
     private readonly sink: MeterSink,
+    channels = 1,
   ) {
-    this.group = Math.max(1, Math.round(sampleRate / WORKING_RATE));
-    this.rate = sampleRate / this.group;
+    const averaged = Math.max(1, Math.round(sampleRate / WORKING_RATE));
+    this.group = averaged * channels;
+    this.rate = sampleRate / averaged;
     // Butterworth high-pass by the bilinear transform (Oppenheim & Schafer, Discrete-Time Signal Processing, 7.1).
     const c = Math.tan((Math.PI * HIGH_PASS_HZ) / this.rate);
     const norm = 1 / (1 + Math.SQRT2 * c + c * c);

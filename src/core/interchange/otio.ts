@@ -15,7 +15,7 @@ export const otio: TimelineFormat = {
   mime: 'application/json; charset=utf-8',
 
   write(handoff: Handoff): WrittenFile[] {
-    return [{ part: '', text: `${JSON.stringify(timeline(handoff), null, 1)}\n` }];
+    return [{ part: '', text: `${JSON.stringify(timeline(handoff))}\n` }];
   },
 
   read([text]: readonly string[]): ReadTimeline {
