@@ -90,6 +90,7 @@ function Trays() {
             aria-selected={tray === name}
             aria-controls="tray"
             className={`tab ${tray === name ? 'tab-active font-semibold' : ''}`}
+            style={{ color: 'var(--color-base-content)' }}
             onClick={() => model.show({ tray: name })}
           >
             {label}
