@@ -43,7 +43,6 @@ export const episodeSummary = z.object({
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
 export const shelf = z.object({ episodes: z.array(episodeSummary), mediaFolder: z.boolean() });
-export type Shelf = z.infer<typeof shelf>;
 
 export const loggedEvent = z.object({ seq: z.int(), event: decisionEvent });
 export type LoggedEvent = z.infer<typeof loggedEvent>;

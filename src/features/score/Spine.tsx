@@ -59,7 +59,7 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
         if (verdict === 'out') taken += Math.min(to, cut.end(k)) - Math.max(from, cut.start(k));
         if (verdict === 'open') open = true;
       }
-      const reach = Math.max(0.5, (loud / 127) * REACH);
+      const reach = Math.max(0.5, (loud / 127) * REACH * model.peaks.gain);
       c.fillStyle = reading === 'recorded' && taken > perPixel / 2 ? ink.hatch : ink.kept;
       c.fillRect(MIDDLE - reach, y, 2 * reach, 1);
       if (open && reading === 'recorded') {

@@ -88,7 +88,7 @@ function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, t
   const to = Math.ceil(toX(part.end));
   for (let lane = 0; lane < lanes; lane++) {
     const middle = WAVE_TOP + height * (lane + 0.5);
-    const reach = height / 2 - 0.5;
+    const reach = (height / 2 - 0.5) * peaks.gain;
     let gap = 0;
     c.fillStyle = ink.kept;
     for (let x = from; x < to; x++) {
@@ -184,33 +184,68 @@ function drawWords(
   out: readonly SeenProposal[],
   lines: [number, number],
 ): void {
-  const first = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
   c.font = ink.wordFont;
   c.textBaseline = 'alphabetic';
-  for (let k = first; k < words.length; k++) {
-    const word = words[k] as Word;
-    if (word.start >= part.end) break;
-    const x = toX(word.start);
-    const width = c.measureText(word.text).width;
-    const line = lineFor(x, lines);
-    const left = Math.min(Math.max(x, lines[line] + WORD_GAP), Math.max(lines[line] + WORD_GAP, rowWidth - width));
-    lines[line] = left + width;
-    const baseline = WORDS_TOP + 11 + line * WORD_LINE;
-    const middle = (word.start + word.end) / 2;
-    const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
-    c.fillStyle = taken ? ink.out : ink.kept;
-    c.fillText(word.text, left, baseline);
-    if (taken) c.fillRect(left, baseline - 4, width, 1);
+  let next = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
+  while (next < words.length && (words[next] as Word).start < part.end) {
+    const run = phraseFrom(c, words, next, part.end, toX);
+    next += run.length;
+    const squeeze = squeezeFor(run, lines[0]);
+    for (const { word, x, width: natural } of run) {
+      const width = natural * squeeze;
+      // What does not fit even squeezed goes to a second line rather than away from its moment.
+      const pushed = (line: 0 | 1) => Math.max(0, lines[line] + WORD_GAP - x);
+      const line = pushed(0) <= MOST_PUSHED || pushed(0) <= pushed(1) ? 0 : 1;
+      const left = Math.min(Math.max(x, lines[line] + WORD_GAP), Math.max(lines[line] + WORD_GAP, rowWidth - width));
+      lines[line] = left + width;
+      const baseline = WORDS_TOP + 11 + line * WORD_LINE;
+      const middle = (word.start + word.end) / 2;
+      const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
+      c.fillStyle = taken ? ink.out : ink.kept;
+      c.save();
+      c.translate(left, baseline);
+      c.scale(squeeze, 1);
+      c.fillText(word.text, 0, 0);
+      c.restore();
+      if (taken) c.fillRect(left, baseline - 4, width, 1);
+    }
   }
 }
 
-/** Pixels between words, and the most that a crowded word is pushed on before it goes to the second line. */
+/** Pixels between words, and the most that a crowded word is pushed on from its moment. */
 const WORD_GAP = 4;
 const MOST_PUSHED = 26;
+/** Words said in one breath are set alike. */
+const PHRASE_GAP = 0.25;
+const SQUEEZES = [1, 0.92, 0.85, 0.78] as const;
 
-function lineFor(x: number, lines: readonly [number, number]): 0 | 1 {
-  const pushed = (line: 0 | 1) => Math.max(0, lines[line] + WORD_GAP - x);
-  return pushed(0) <= MOST_PUSHED || pushed(0) <= pushed(1) ? 0 : 1;
+interface SetWord {
+  readonly word: Word;
+  readonly x: number;
+  readonly width: number;
+}
+
+function phraseFrom(c: CanvasRenderingContext2D, words: readonly Word[], first: number, end: number, toX: ToX): SetWord[] {
+  const run: SetWord[] = [];
+  for (let k = first; k < words.length; k++) {
+    const word = words[k] as Word;
+    const before = words[k - 1];
+    if (word.start >= end || (k > first && before && word.start - before.end > PHRASE_GAP)) break;
+    run.push({ word, x: toX(word.start), width: c.measureText(word.text).width });
+  }
+  return run;
+}
+
+/** The widest setting in which no word of a phrase is pushed too far. */
+function squeezeFor(run: readonly SetWord[], from: number): number {
+  return (SQUEEZES.find((squeeze) => {
+    let right = from;
+    return run.every(({ x, width }) => {
+      const left = Math.max(x, right + WORD_GAP);
+      right = left + width * squeeze;
+      return left - x <= MOST_PUSHED;
+    });
+  }) ?? SQUEEZES[SQUEEZES.length - 1]) as number;
 }
 
 function drawSeam(c: CanvasRenderingContext2D, x: number, ink: Ink): void {

@@ -1,5 +1,5 @@
 import { HEADER_BYTES } from '@/core/curves/codec.ts';
-import { peakLayerRate } from '@/core/curves/peaks.ts';
+import { PEAK_LAYERS, peakLayerRate } from '@/core/curves/peaks.ts';
 import { api } from '../api.ts';
 
 /** Peaks are fetched in pieces of this many buckets, by byte range. */
@@ -14,9 +14,18 @@ export class PeakSource {
   private readonly listeners = new Set<() => void>();
   private mediaId = '';
   tracks = 0;
+  private loudest = 40;
+
+  /** What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. */
+  get gain(): number {
+    return 120 / this.loudest;
+  }
 
   configure(mediaId: string, tracks: number): void {
-    if (mediaId !== this.mediaId) this.pieces.clear();
+    if (mediaId !== this.mediaId) {
+      this.pieces.clear();
+      this.loudest = 40;
+    }
     this.mediaId = mediaId;
     this.tracks = tracks;
   }
@@ -72,7 +81,9 @@ export class PeakSource {
       });
       // Past the end there is nothing, and that is a fine answer.
       const bytes = answer.status === 206 ? await answer.arrayBuffer() : new ArrayBuffer(0);
-      this.pieces.set(key, new Int8Array(bytes));
+      const peaks = new Int8Array(bytes);
+      this.pieces.set(key, peaks);
+      if (layer === PEAK_LAYERS - 1) for (const peak of peaks) this.loudest = Math.max(this.loudest, Math.abs(peak));
       if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
       for (const listener of this.listeners) listener();
     } catch {
