@@ -42,6 +42,9 @@ const LENGTH_SLACK: Seconds = LEVEL_HOP + 1e-6;
  */
 const SOFT_START: Seconds = 0.04;
 const SOFT_END: Seconds = 0.02;
+/** Three samples of steady noise together hardly ever come this far over its floor. */
+const LINGER_OVER_FLOOR = 2.2;
+const LINGER_SAMPLES = 6;
 /** A lone sound stands at least this far from other sound: a closure before a final plosive is shorter. */
 const LONE_DISTANCE: Seconds = 0.2;
 /** Breaths last up to this long and stay this much under the voice. */
@@ -306,8 +309,8 @@ function takenOf(
   duration: Seconds,
 ): Range {
   const { before, after } = wordsBeside(found, guards);
-  const airAfter = Math.max(settings.airAfter, before ? 0 : SOFT_END);
-  const airBefore = Math.max(settings.airBefore, after ? 0 : SOFT_START);
+  const airAfter = Math.max(settings.airAfter, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
+  const airBefore = Math.max(settings.airBefore, after ? 0 : Math.max(SOFT_START, lingering(tracks, found.end, -1)));
   // The recording's own ends are no words: no air is owed to them.
   const start = found.start <= 0 ? 0 : found.start + airAfter;
   const end = found.end >= duration ? duration : found.end - airBefore;
@@ -316,6 +319,22 @@ function takenOf(
     start: start === 0 ? 0 : quietest(tracks, start, start + reach, 1),
     end: end === duration ? duration : quietest(tracks, end, end - reach, -1),
   };
+}
+
+/** How long sound lingers just over the room from an edge on into a pause: a weak release, the last of a vowel. */
+function lingering(tracks: readonly ListeningTrack[], edge: Seconds, direction: 1 | -1): Seconds {
+  const first = Math.round(edge * LEVEL_RATE) + (direction < 0 ? -1 : 0);
+  let longest = 0;
+  for (const { curve, tracked } of tracks) {
+    const block = Math.min(tracked.floor.length - 1, Math.max(0, Math.floor(first / BLOCK)));
+    const room = (tracked.floor[block] as number) + 2 * LINGER_OVER_FLOOR;
+    for (let k = longest; k < LINGER_SAMPLES; k++) {
+      let sum = 0;
+      for (let j = 0; j < 3; j++) sum += curve.codes[first + direction * (k + j)] ?? 0;
+      if (sum > 3 * room) longest = k + 1;
+    }
+  }
+  return longest * LEVEL_HOP;
 }
 
 /** Whether a word ends right where the silence starts, and whether one starts right where it ends. */

@@ -267,7 +267,7 @@ export class EpisodeModel {
     if (!proposal || !cut || !detail) return;
     const from = Math.max(0, proposal.start - HEAR_MARGIN);
     const to = Math.min(detail.duration, proposal.end + HEAR_MARGIN);
-    this.player.audition(
+    this.player.playOnce(
       withMaterial
         ? [{ start: from, end: to, rate: 1 }]
         : [

@@ -43,7 +43,7 @@ export class Player {
   private backwards = 0;
   private lastFrame = 0;
   private frame = 0;
-  /** what was followed before an audition, to return to */
+  /** what was followed before some pieces were played once, to return to */
   private before: { programme: Programme; source: number } | undefined;
   private readonly listeners = new Set<(source: number) => void>();
 
@@ -80,7 +80,7 @@ export class Player {
   }
 
   seek(source: number): void {
-    this.endAudition();
+    this.endPlayOnce();
     this.moveTo(toProgramme(this.programme, source));
   }
 
@@ -105,7 +105,7 @@ export class Player {
     this.position = source;
     if (this.playing) this.options.onState(false);
     this.playing = false;
-    this.endAudition();
+    this.endPlayOnce();
   }
 
   setRate(rate: number): void {
@@ -122,7 +122,7 @@ export class Player {
   }
 
   /** Plays some pieces once, then stands where it stood. */
-  audition(pieces: readonly Piece[]): void {
+  playOnce(pieces: readonly Piece[]): void {
     const before = this.before ?? { programme: this.programme, source: this.sourceTime };
     this.silence();
     this.before = before;
@@ -139,7 +139,7 @@ export class Player {
     void this.context?.close();
   }
 
-  private endAudition(): void {
+  private endPlayOnce(): void {
     if (!this.before) return;
     const { programme, source } = this.before;
     this.before = undefined;
@@ -225,9 +225,9 @@ export class Player {
     const wait = Math.max(0, at - (this.context?.currentTime ?? 0));
     setTimeout(() => {
       if (run !== this.run) return;
-      const audition = this.before !== undefined;
+      const once = this.before !== undefined;
       this.pause();
-      if (!audition) this.position = this.programme.length;
+      if (!once) this.position = this.programme.length;
     }, wait * 1000);
   }
 

@@ -1,0 +1,114 @@
+import { describe, expect, it } from 'vitest';
+import { programmeOf } from '@/core/assemble/programme.ts';
+import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
+import { renderProgramme } from './seamless.ts';
+import type { SoundParts } from './soundParts.ts';
+import { Stretcher } from './stretch.ts';
+
+const SIZE = SOUND_PART_SECONDS * SOUND_RATE;
+
+/** A recording whose every sample tells its own place, left counting up and right down, in parts as the server sends them. */
+const parts = {
+  made: new Map<number, unknown>(),
+  async load(from: number, to: number) {
+    const loaded = new Map<number, unknown>();
+    for (let part = Math.floor(from / SIZE); part * SIZE < to; part++) {
+      const made = this.made.get(part) ?? partOf(part);
+      this.made.set(part, made);
+      loaded.set(part, made);
+    }
+    return loaded;
+  },
+};
+
+function partOf(part: number) {
+  const left = Float32Array.from({ length: SIZE }, (_, k) => placeValue(part * SIZE + k));
+  const right = left.map((value) => -value);
+  return { numberOfChannels: 2, getChannelData: (channel: number) => (channel === 0 ? left : right) };
+}
+
+const placeValue = (sample: number) => (sample % 65_536) / 65_536;
+const soundParts = parts as unknown as SoundParts;
+const FADE = 0.005 * SOUND_RATE;
+
+describe('the sound of a programme', () => {
+  it('is that of its pieces, end to end to the sample, across parts of the recording', async () => {
+    const programme = programmeOf([
+      { start: 1, end: 2, rate: 1 },
+      { start: 7.5, end: 8.5, rate: 1 },
+    ]);
+    const sound = await renderProgramme(programme, soundParts, 0, 3 * SOUND_RATE);
+    expect(sound.length).toBe(2 * 2 * SOUND_RATE);
+    const source = (k: number) => (k < SOUND_RATE ? SOUND_RATE + k : 7.5 * SOUND_RATE + (k - SOUND_RATE));
+    for (const k of [
+      0,
+      1,
+      20_000,
+      SOUND_RATE - FADE - 1,
+      SOUND_RATE + FADE,
+      SOUND_RATE * 1.5 - 1,
+      SOUND_RATE * 1.5,
+      2 * SOUND_RATE - 1,
+    ]) {
+      expect(sound[2 * k]).toBeCloseTo(placeValue(source(k)), 5);
+      expect(sound[2 * k + 1]).toBeCloseTo(-placeValue(source(k)), 5);
+    }
+  });
+
+  it('fades at a seam and nowhere else', async () => {
+    const programme = programmeOf([
+      { start: 0, end: 1, rate: 1 },
+      { start: 3, end: 4, rate: 1 },
+    ]);
+    const sound = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE);
+    expect(Math.abs(sound[2 * (SOUND_RATE - 1)] ?? 1)).toBeLessThan(0.01);
+    expect(Math.abs(sound[2 * SOUND_RATE] ?? 1)).toBeLessThan(0.01);
+    expect(sound[2 * (2 * SOUND_RATE - 1)]).toBeCloseTo(placeValue(4 * SOUND_RATE - 1), 5);
+  });
+
+  it('does not depend on the blocks it is asked for in', async () => {
+    const programme = programmeOf([
+      { start: 0.2, end: 0.9, rate: 1 },
+      { start: 1.31, end: 1.77, rate: 1 },
+      { start: 5, end: 5.3, rate: 1 },
+    ]);
+    const whole = await renderProgramme(programme, soundParts, 0, 10 * SOUND_RATE);
+    const pieced: number[] = [];
+    for (let at = 0; at < whole.length / 2; at += 7001) pieced.push(...(await renderProgramme(programme, soundParts, at, 7001)));
+    expect(Float32Array.from(pieced)).toEqual(whole);
+  });
+
+  it('is nothing after the end and of an empty programme', async () => {
+    const programme = programmeOf([{ start: 0, end: 1, rate: 1 }]);
+    expect(await renderProgramme(programme, soundParts, SOUND_RATE, 100)).toHaveLength(0);
+    expect(await renderProgramme(programmeOf([]), soundParts, 0, 100)).toHaveLength(0);
+  });
+});
+
+describe('playing faster', () => {
+  it.each([1.25, 1.5, 2])('at %f times takes that much less time, and a tone keeps its pitch', (rate) => {
+    const stretcher = new Stretcher(rate);
+    const seconds = 6;
+    let heard = new Float32Array(0);
+    for (let block = 0; block < seconds * 2; block++) {
+      const samples = new Float32Array(SOUND_RATE);
+      for (let k = 0; k < SOUND_RATE / 2; k++) {
+        const value = Math.sin((2 * Math.PI * 440 * (block * (SOUND_RATE / 2) + k)) / SOUND_RATE);
+        samples[2 * k] = value;
+        samples[2 * k + 1] = value;
+      }
+      const out = stretcher.push(samples);
+      const joined = new Float32Array(heard.length + out.length);
+      joined.set(heard);
+      joined.set(out, heard.length);
+      heard = joined;
+    }
+    const length = heard.length / 2 / SOUND_RATE;
+    expect(length).toBeGreaterThan((seconds - 0.6) / rate);
+    expect(length).toBeLessThan((seconds + 0.2) / rate);
+    let crossings = 0;
+    for (let k = 1; k < heard.length / 2; k++) if ((heard[2 * k - 2] ?? 0) < 0 && (heard[2 * k] ?? 0) >= 0) crossings++;
+    expect(crossings / length).toBeGreaterThan(440 * 0.97);
+    expect(crossings / length).toBeLessThan(440 * 1.03);
+  });
+});

@@ -1,0 +1,103 @@
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { execa } from 'execa';
+import { describe, expect, it } from 'vitest';
+import { cutListSchema } from '@/core/assemble/cutlist.ts';
+import { folderFor, makeTalk, makeVideo } from '../media.ts';
+
+const folder = folderFor('cli');
+const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2, 0.3, 2]);
+const zetemis = (...words: string[]) =>
+  execa(join(import.meta.dirname, '..', '..', 'bin', 'zetemis'), words, {
+    reject: false,
+    env: { DATABASE_URL: 'postgresql://nowhere:1/none' },
+  });
+const detect = async (...options: string[]) =>
+  cutListSchema.parse(JSON.parse((await zetemis('detect', ...options, '--json', '-')).stdout));
+
+describe('the command line', () => {
+  it('detects without a database and writes the documented JSON', async () => {
+    const list = await detect(talk, '--set', 'airBefore=0', '--set', 'airAfter=0');
+    expect(list.media).toEqual({ name: 'talk.wav', duration: 11.8, tracks: 1 });
+    expect(list.settings).toMatchObject({ airBefore: 0, airAfter: 0, threshold: 'auto' });
+    expect(list.proposals).toHaveLength(2);
+    for (const [k, [start, end]] of [
+      [2, 3.5],
+      [6.5, 7.5],
+    ].entries() as IterableIterator<[number, [number, number]]>) {
+      expect(Math.abs((list.proposals[k]?.start ?? 0) - start)).toBeLessThan(0.06);
+      expect(Math.abs((list.proposals[k]?.end ?? 0) - end)).toBeLessThan(0.06);
+    }
+    const kept = list.pieces.reduce((sum, piece) => sum + piece.end - piece.start, 0);
+    expect(list.summary.programme).toBeCloseTo(kept, 2);
+    expect(list.summary).toMatchObject({ recorded: 11.8, seams: 2, open: 0 });
+  });
+
+  it('obeys settings and presets, single settings over the preset', async () => {
+    expect((await detect(talk, '--preset', 'brisk', '--set', 'minPause=0.2')).proposals).toHaveLength(3);
+    expect((await detect(talk, '--preset', 'roomy')).proposals).toHaveLength(2);
+    expect((await detect(talk, '--set', 'minPause=1.2')).proposals).toHaveLength(1);
+  });
+
+  it('lets words hold against pauses', async () => {
+    const words = join(folder, 'words.json');
+    writeFileSync(words, JSON.stringify({ words: [{ text: 'hush', start: 2.6, end: 3 }] }));
+    const list = await detect(talk, '--words', words, '--set', 'minPause=0.3');
+    for (const { start, end } of list.proposals) expect(end <= 2.6 || start >= 3).toBe(true);
+  });
+
+  it('sums up in a few lines, in words', async () => {
+    const { stdout, exitCode } = await zetemis('detect', talk);
+    expect(exitCode).toBe(0);
+    expect(stdout).toMatch(
+      /^talk\.wav: 0:11\.8 recorded, 0:\d+\.\d programme\nfound 2 pauses; 2 seams, 0 open\ntimeline: 3 events/,
+    );
+  });
+
+  it.each(['edl', 'otio', 'csv', 'json'])('exports straight to .%s', async (ending) => {
+    const to = join(folder, `out.${ending}`);
+    const { stdout, exitCode } = await zetemis('export', talk, '--to', to, '--rate', '29.97');
+    expect(exitCode, stdout).toBe(0);
+    expect(readFileSync(to, 'utf8')).toContain('talk.wav');
+  });
+
+  it('uses the footage’s own rate and start timecode', async () => {
+    const film = makeVideo(join(folder, 'film.mp4'), 5, '-c:v', 'libx264', '-c:a', 'aac', '-timecode', '02:00:00;00');
+    const to = join(folder, 'film.edl');
+    await zetemis('export', film, '--to', to);
+    const text = readFileSync(to, 'utf8');
+    expect(text).toContain('FCM: DROP FRAME');
+    expect(text).toContain('* SOURCE START: 02:00:00;00');
+    expect(text).toContain('* FRAME RATE: 29.97');
+  });
+
+  it.each([
+    [['detect', talk, '--set', 'minpause=1'], /no setting “minpause”.*minPause/],
+    [['detect', talk, '--set', 'minPause=99'], /0\.1 to 10 s/],
+    [['detect', talk, '--set', 'minPause'], /name=value/],
+    [['detect', talk, '--preset', 'tight'], /no preset “tight”.*roomy, even, brisk/],
+    [['detect', '/nowhere/at/all.wav'], /no audio or video file|no such file/i],
+    [['detect', talk, '--words', '/nowhere.json'], /no such file/i],
+    [['detect', talk, '--words', talk], /not JSON/],
+    [['export', talk, '--to', 'x.doc'], /no format.*\.edl, \.otio, \.csv, \.json/i],
+    [['export', talk, '--to', 'x.edl', '--rate', 'fast'], /not a frame rate/],
+    [['detect'], /missing required argument/],
+    [['remove', talk], /unknown command/],
+  ])('refuses %j in one line and writes nothing', async (words, says) => {
+    const { exitCode, stderr, stdout } = await zetemis(...(words as string[]));
+    expect(exitCode).toBe(1);
+    expect(stderr).toMatch(says as RegExp);
+    expect(stderr).not.toMatch(/\n\s+at /);
+    expect(stdout).toBe('');
+    expect(existsSync('x.doc') || existsSync('x.edl')).toBe(false);
+  });
+
+  it('takes names that look like options or protocols for the files that they are', async () => {
+    const odd = join(folder, 'odd');
+    mkdirSync(odd);
+    for (const name of ['concat:a|b.wav', 'http:x.wav', 'a "b" \'c\' $(d).wav']) {
+      writeFileSync(join(odd, name), readFileSync(talk));
+      expect((await detect(join(odd, name))).media.name).toBe(name);
+    }
+  });
+});
