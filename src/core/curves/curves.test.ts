@@ -49,20 +49,6 @@ describe('the meter', () => {
     expect(Math.abs(highs.indexOf(Math.max(...highs)) / peakLayerRate(0) - 3.2345)).toBeLessThan(0.006);
   });
 
-  it('hears the mean of the channels, and shows the peaks of any of them', () => {
-    const out: { level: number[]; peaks: number[] } = { level: [], peaks: [] };
-    const sink = {
-      level: (codes: Uint8Array) => out.level.push(...codes),
-      peaks: (layer: number, pairs: Int8Array) => layer === 0 && out.peaks.push(...pairs),
-    };
-    const meter = new TrackMeter(16_000, sink, 2);
-    // A tone on the left, nothing on the right: the mean is 6 dB under the tone's −23.
-    meter.push(Int16Array.from({ length: 32_000 }, (_, k) => (k % 2 === 0 ? 32767 * sine(1000, 0.1)(k / 32_000) : 0)));
-    meter.finish();
-    expect(Math.abs(codeToDbfs(out.level[50] as number) - -29)).toBeLessThanOrEqual(0.5);
-    expect(Math.max(...out.peaks)).toBe(compand(Math.round(0.1 * 32767)));
-  });
-
   it('does not depend on how the samples were cut into chunks', () => {
     const signal = (t: number) => sine(300 + 40 * t, 0.2)(t) * Math.abs(Math.sin(t * 7));
     const whole = measure(44_100, signal, 2, 1e9);

@@ -12,6 +12,8 @@ const WORKING_RATE = 16_000;
 /** Below this there is hum, rumble, wind and handling noise, and little of speech that helps to find it. */
 const HIGH_PASS_HZ = 180;
 const FLUSH = 4096;
+/** Beyond any sum of a group. */
+const HIGHEST = 2 ** 30;
 
 /**
  * Measures one track in a single streaming pass and constant memory: level each 10 ms (RMS over 30 ms after a
@@ -42,22 +44,19 @@ export class TrackMeter {
   private levelCount = 0;
   private buckets = 0;
   private nextBucket: number;
-  private low = 32767;
-  private high = -32768;
+  /** sums of groups */
+  private low = HIGHEST;
+  private high = -HIGHEST;
+  private sums = new Int32Array(0);
   private readonly layers = Array.from({ length: PEAK_LAYERS }, () => new Layer());
 
-  /**
-   * @param sampleRate samples a second and channel of what `push` will get (signed 16 bit, channels interleaved)
-   * @param channels level is that of their mean, peaks are those of any of them
-   */
+  /** @param sampleRate samples a second of what `push` will get (mono, signed 16 bit) */
   constructor(
     sampleRate: number,
     private readonly sink: MeterSink,
-    channels = 1,
   ) {
-    const averaged = Math.max(1, Math.round(sampleRate / WORKING_RATE));
-    this.group = averaged * channels;
-    this.rate = sampleRate / averaged;
+    this.group = Math.max(1, Math.round(sampleRate / WORKING_RATE));
+    this.rate = sampleRate / this.group;
     // Butterworth high-pass by the bilinear transform (Oppenheim & Schafer, Discrete-Time Signal Processing, 7.1).
     const c = Math.tan((Math.PI * HIGH_PASS_HZ) / this.rate);
     const norm = 1 / (1 + Math.SQRT2 * c + c * c);
@@ -101,24 +100,24 @@ export class TrackMeter {
     this.levelCount = 0;
   }
 
-  /** The hot loop: about three nanoseconds a sample, so that decoding stays the longer part. */
+  /**
+   * The hot loop. Sums are made in a pass of their own and peaks are taken from them: a third of the comparisons, and
+   * half the time in all. A peak shorter than a group is lowered by that, by less than a pixel shows.
+   */
   private run(samples: Int16Array, groups: number): void {
     const { group, b0, a1, a2 } = this;
+    if (this.sums.length < groups) this.sums = new Int32Array(groups);
+    const sums = this.sums;
+    sumGroups(samples, group, groups, sums);
     const scale = 1 / (group * 32768);
     let { x1, x2, y1, y2, low, high, hopPower } = this;
-    let at = 0;
-    let done = 0;
-    while (done < groups) {
+    for (let done = 0; done < groups; ) {
       const until = Math.min(groups, done + Math.min(this.nextHop, this.nextBucket) - this.counted);
       this.counted += until - done;
       for (; done < until; done++) {
-        let sum = 0;
-        for (const end = at + group; at < end; at++) {
-          const sample = samples[at] as number;
-          sum += sample;
-          if (sample < low) low = sample;
-          if (sample > high) high = sample;
-        }
+        const sum = sums[done] as number;
+        if (sum < low) low = sum;
+        if (sum > high) high = sum;
         const x = sum * scale;
         const y = b0 * (x - 2 * x1 + x2) - a1 * y1 - a2 * y2;
         x2 = x1;
@@ -136,11 +135,17 @@ export class TrackMeter {
         this.low = low;
         this.high = high;
         this.endBucket();
-        low = 32767;
-        high = -32768;
+        low = HIGHEST;
+        high = -HIGHEST;
       }
     }
-    Object.assign(this, { x1, x2, y1, y2, low, high, hopPower });
+    this.x1 = x1;
+    this.x2 = x2;
+    this.y1 = y1;
+    this.y2 = y2;
+    this.low = low;
+    this.high = high;
+    this.hopPower = hopPower;
   }
 
   private endHop(): void {
@@ -162,9 +167,9 @@ export class TrackMeter {
   }
 
   private endBucket(): void {
-    this.emitPeaks(0, compand(this.low), compand(this.high));
-    this.low = 32767;
-    this.high = -32768;
+    this.emitPeaks(0, compand(this.low / this.group), compand(this.high / this.group));
+    this.low = HIGHEST;
+    this.high = -HIGHEST;
     this.buckets++;
     this.nextBucket = Math.round(((this.buckets + 1) * this.rate) / PEAK_BASE_RATE);
   }
@@ -185,6 +190,20 @@ export class TrackMeter {
     if (above.merged < PEAK_FACTOR) return;
     above.merged = 0;
     this.emitPeaks(layer + 1, above.low, above.high);
+  }
+}
+
+/** Sums of `count` groups of samples; the common group, three at 48 and 44.1 kHz, without an inner loop. */
+function sumGroups(samples: Int16Array, group: number, count: number, out: Int32Array): void {
+  if (group === 3) {
+    for (let k = 0, at = 0; k < count; k++, at += 3)
+      out[k] = (samples[at] as number) + (samples[at + 1] as number) + (samples[at + 2] as number);
+    return;
+  }
+  for (let k = 0, at = 0; k < count; k++) {
+    let sum = 0;
+    for (let j = 0; j < group; j++) sum += samples[at++] as number;
+    out[k] = sum;
   }
 }
 

@@ -32,11 +32,10 @@ export async function measure(path: string, facts: MediaFacts, folder: string, o
   await rm(work, { recursive: true, force: true });
   await mkdir(work, { recursive: true });
   try {
-    const tracks = facts.audio.map(({ sampleRate, channels }, track) => new TrackFiles(work, track, sampleRate, channels));
-    const outputs = facts.audio.flatMap(({ index, channels, sampleRate }, track) => [
-      // Gaps between packets become silence, so that a sample's place in the stream is its time in the file. Channels
-      // are averaged by the meter, in its own process: here it would hold up the decoder.
-      ...['-map', `0:${index}`, '-af', 'aresample=async=1:first_pts=0', '-ac', String(channels), '-ar', String(sampleRate)],
+    const tracks = facts.audio.map(({ sampleRate }, track) => new TrackFiles(work, track, sampleRate));
+    const outputs = facts.audio.flatMap(({ index }, track) => [
+      // Gaps between packets become silence, so that a sample's place in the stream is its time in the file.
+      ...['-map', `0:${index}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1', '-flush_packets', '0'],
       ...['-f', 's16le', `pipe:${track + 3}`],
     ]);
     const decoding = startFfmpeg([...inputArguments(path), ...outputs], tracks.length, options.signal);
@@ -66,7 +65,7 @@ class TrackFiles {
   private readonly level: CurveFile;
   private readonly peaks: readonly CurveFile[];
 
-  constructor(folder: string, track: number, sampleRate: number, channels: number) {
+  constructor(folder: string, track: number, sampleRate: number) {
     this.level = new CurveFile(join(folder, levelFile(track)), {
       kind: 'level',
       bytesPerSample: 1,
@@ -83,14 +82,10 @@ class TrackFiles {
           rateDen: PEAK_FACTOR ** layer,
         }),
     );
-    this.meter = new TrackMeter(
-      sampleRate,
-      {
-        level: (codes) => this.level.write(codes),
-        peaks: (layer, pairs) => this.peaks[layer]?.write(new Uint8Array(pairs.buffer, pairs.byteOffset, pairs.byteLength)),
-      },
-      channels,
-    );
+    this.meter = new TrackMeter(sampleRate, {
+      level: (codes) => this.level.write(codes),
+      peaks: (layer, pairs) => this.peaks[layer]?.write(new Uint8Array(pairs.buffer, pairs.byteOffset, pairs.byteLength)),
+    });
   }
 
   get seconds(): number {
