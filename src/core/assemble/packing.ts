@@ -36,7 +36,12 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     packed[at++] = proposal.decided ? 1 : 0;
   }
   const pieces = new Float64Array(programme.pieces.length * 3);
-  for (const [k, piece] of programme.pieces.entries()) pieces.set([piece.start, piece.end, piece.rate], k * 3);
+  let next = 0;
+  for (const piece of programme.pieces) {
+    pieces[next++] = piece.start;
+    pieces[next++] = piece.end;
+    pieces[next++] = piece.rate;
+  }
   return { duration, proposals: packed, pieces, unmatched: unmatched.length };
 }
 

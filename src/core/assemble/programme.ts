@@ -20,7 +20,9 @@ const LEAST_PIECE: Seconds = 0.01;
 export function assemble(duration: Seconds, proposals: readonly DecidedProposal[]): Programme {
   const taken = proposals.filter((proposal) => proposal.verdict === 'out');
   const kept = subtract([{ start: 0, end: duration }], taken);
-  return programmeOf(kept.filter((range) => range.end - range.start >= LEAST_PIECE).map((range) => ({ ...range, rate: 1 })));
+  const pieces: Piece[] = [];
+  for (const { start, end } of kept) if (end - start >= LEAST_PIECE) pieces.push({ start, end, rate: 1 });
+  return programmeOf(pieces);
 }
 
 /** The recording from end to end as a programme, for playing and drawing it as recorded. */

@@ -43,6 +43,6 @@ export interface Detector<Prepared> {
   detect(prepared: Prepared, settings: Settings): Proposal[];
 }
 
-/** The same moments give the same name on every machine. */
+/** Named by its milliseconds: the same moments give the same name on every machine. */
 export const proposalId = (kind: ProposalKind, found: Range): string =>
-  `${kind}-${found.start.toFixed(2)}-${found.end.toFixed(2)}`;
+  `${kind}-${Math.round(found.start * 1000)}-${Math.round(found.end * 1000)}`;

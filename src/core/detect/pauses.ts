@@ -9,6 +9,8 @@ import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
 interface ListeningTrack {
   readonly curve: LevelCurve;
   readonly tracked: TrackedLevels;
+  /** sum of the codes before each sample, so that the mean of any stretch is two look-ups */
+  readonly sums: Float64Array;
   /** the last answer of `soundsOf`: of all sliders only the threshold's changes it, and it costs the most */
   readonly heard: { threshold?: Settings['threshold']; runs?: Runs };
 }
@@ -68,7 +70,7 @@ export const pauses: Detector<PreparedPauses> = {
   prepare({ duration, levels, words }: Material): PreparedPauses {
     return {
       duration,
-      tracks: levels.map((curve) => ({ curve, tracked: trackLevels(curve), heard: {} })),
+      tracks: levels.map((curve) => ({ curve, tracked: trackLevels(curve), sums: runningSums(curve), heard: {} })),
       guards: union(words.map(guardOf)),
     };
   },
@@ -100,6 +102,12 @@ export function thresholdRange(levels: readonly LevelCurve[]): [low: number, hig
     }
   }
   return [codeToDbfs(low), codeToDbfs(high)];
+}
+
+function runningSums({ codes }: LevelCurve): Float64Array {
+  const sums = new Float64Array(codes.length + 1);
+  for (let k = 0; k < codes.length; k++) sums[k + 1] = (sums[k] as number) + (codes[k] as number);
+  return sums;
 }
 
 function guardOf(word: Word): Range {
@@ -371,10 +379,9 @@ function proposalOf(
   const to = Math.max(from + 1, Math.round(found.end * LEVEL_RATE));
   let level = 0;
   let margin = Number.POSITIVE_INFINITY;
-  for (const { curve, tracked } of tracks) {
-    let sum = 0;
-    for (let k = from; k < to; k++) sum += curve.codes[k] ?? 0;
-    const mean = sum / (to - from);
+  for (const { curve, tracked, sums } of tracks) {
+    const last = curve.codes.length;
+    const mean = ((sums[Math.min(to, last)] as number) - (sums[Math.min(from, last)] as number)) / (to - from);
     const open = openAt(tracked, Math.min(tracked.floor.length - 1, Math.floor(from / BLOCK)), settings.threshold);
     level = Math.max(level, mean);
     margin = Math.min(margin, (open - mean) / 2);

@@ -40,7 +40,7 @@ export function Score() {
     count: rows,
     getScrollElement: () => scroller.current,
     estimateSize: () => PITCH,
-    overscan: 3,
+    overscan: 2,
   });
   const focused = useMemo(() => focus && cut?.same(focus), [focus, cut]);
 

@@ -1,10 +1,10 @@
-import { memo, useLayoutEffect, useRef } from 'react';
+import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import type { Programme } from '@/core/assemble/programme.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { drawRow, ROW_HEIGHT } from './drawRow.ts';
+import { drawRow, ROW_HEIGHT, readWave } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import { type RowPart, rowParts } from './rows.ts';
@@ -27,9 +27,10 @@ interface Props {
 
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
-  const { row, width, rowSeconds, programme, cut, words, peaks, showsOut, selection, focus, ink } = props;
+  const { row, width, rowSeconds, programme, cut, words, peaks, peaksVersion, showsOut, selection, focus, ink } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
-  const parts = rowParts(programme, row, rowSeconds);
+  const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
+  const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
 
   useLayoutEffect(() => {
     const element = canvas.current;
@@ -42,7 +43,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       element.height = h;
     }
     context.setTransform(density, 0, 0, density, 0, 0);
-    drawRow(context, { parts, width, rowSeconds, peaks, words, cut, showsOut, selection, focus, ink });
+    drawRow(context, { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink });
   });
 
   return (

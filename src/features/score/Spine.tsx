@@ -35,9 +35,7 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
     return () => observer.disconnect();
   }, []);
 
-  useLayoutEffect(() => {
-    const c = canvas.current?.getContext('2d');
-    if (!c || height === 0) return;
+  const drawSpine = (c: CanvasRenderingContext2D) => {
     const density = window.devicePixelRatio || 1;
     c.canvas.width = WIDTH * density;
     c.canvas.height = height * density;
@@ -67,6 +65,14 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
         c.fillRect(WIDTH - 7, y - 1, 5, 3);
       }
     }
+  };
+
+  // The rows paint first: the strip may follow a frame later while a slider moves.
+  useEffect(() => {
+    const c = canvas.current?.getContext('2d');
+    if (!c || height === 0) return;
+    const frame = requestAnimationFrame(() => drawSpine(c));
+    return () => cancelAnimationFrame(frame);
   }, [cut, reading, programme, height, ink, peaksVersion, model]);
 
   useEffect(

@@ -22,7 +22,7 @@ export interface RowScene {
   readonly parts: readonly RowPart[];
   readonly width: number;
   readonly rowSeconds: number;
-  readonly peaks: PeakSource;
+  readonly wave: RowWave;
   readonly words: readonly Word[];
   readonly cut: CutView | undefined;
   /** whether what is out is shown, struck */
@@ -78,26 +78,26 @@ function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowSce
 }
 
 function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly SeenProposal[]): void {
-  const { peaks, ink, rowSeconds, width } = scene;
+  const { ink, rowSeconds, width, wave } = scene;
   const perPixel = rowSeconds / width;
-  const layer = layerFor(width / rowSeconds);
-  const lanes = Math.max(1, Math.min(3, peaks.tracks));
-  const height = WAVE_HEIGHT / lanes;
-  const peak = { low: 0, high: 0 };
+  const height = WAVE_HEIGHT / wave.lanes;
   const from = Math.floor(toX(part.start));
-  const to = Math.ceil(toX(part.end));
-  for (let lane = 0; lane < lanes; lane++) {
+  const to = Math.min(Math.ceil(toX(part.end)), wave.pixels);
+  const left = toX(part.start);
+  for (let lane = 0; lane < wave.lanes; lane++) {
     const middle = WAVE_TOP + height * (lane + 0.5);
-    const reach = (height / 2 - 0.5) * peaks.gain;
+    const scale = ((height / 2 - 0.5) * wave.gain) / 127;
     let gap = 0;
     c.fillStyle = ink.kept;
     for (let x = from; x < to; x++) {
-      const at = part.start + (x - toX(part.start)) * perPixel;
-      if (!peaks.read(lane, layer, at, at + perPixel, peak)) continue;
+      const at = part.start + (x - left) * perPixel;
       while (gap < out.length && (out[gap] as SeenProposal).end <= at) gap++;
       const taken = gap < out.length && (out[gap] as SeenProposal).start <= at;
-      const top = middle - (peak.high / 127) * reach;
-      const bottom = middle - (peak.low / 127) * reach;
+      const k = 2 * (lane * wave.pixels + x);
+      const low = wave.peaks[k] as number;
+      if (low === NOT_THERE) continue;
+      const top = middle - (wave.peaks[k + 1] as number) * scale;
+      const bottom = middle - low * scale;
       if (!taken) c.fillRect(x, top, 1, Math.max(1, bottom - top));
       else {
         // Hollow: only the outline of what was there.
@@ -109,10 +109,42 @@ function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, t
     }
   }
   for (const proposal of out) {
-    const left = toX(Math.max(part.start, proposal.start));
-    const right = toX(Math.min(part.end, proposal.end));
-    if (right > left) hatch(c, left, WAVE_TOP, right - left, WAVE_HEIGHT, ink.hatch);
+    const start = toX(Math.max(part.start, proposal.start));
+    const end = toX(Math.min(part.end, proposal.end));
+    if (end > start) hatch(c, start, WAVE_TOP, end - start, WAVE_HEIGHT, ink.hatch);
   }
+}
+
+/** The lowest and highest peak of each pixel of a row, lane by lane. Read once, drawn at each step of a slider. */
+export interface RowWave {
+  readonly lanes: number;
+  readonly pixels: number;
+  readonly peaks: Int8Array;
+  readonly gain: number;
+}
+
+/** A lowest peak is never over nought: this one has not been fetched yet. */
+const NOT_THERE = 1;
+
+export function readWave(source: PeakSource, parts: readonly RowPart[], width: number, rowSeconds: number): RowWave {
+  const lanes = Math.max(1, Math.min(3, source.tracks));
+  const pixels = Math.ceil(width);
+  const peaks = new Int8Array(2 * lanes * pixels);
+  const perPixel = rowSeconds / width;
+  const layer = layerFor(1 / perPixel);
+  const peak = { low: 0, high: 0 };
+  for (const part of parts) {
+    const left = part.x / perPixel;
+    const to = Math.min(pixels, Math.ceil(left + (part.end - part.start) / perPixel));
+    for (let lane = 0; lane < lanes; lane++)
+      for (let x = Math.floor(left); x < to; x++) {
+        const at = part.start + (x - left) * perPixel;
+        const there = source.read(lane, layer, at, at + perPixel, peak);
+        peaks[2 * (lane * pixels + x)] = there ? peak.low : NOT_THERE;
+        peaks[2 * (lane * pixels + x) + 1] = peak.high;
+      }
+  }
+  return { lanes, pixels, peaks, gain: source.gain };
 }
 
 /** Diagonals at one slope and distance wherever they are, so that neighbouring stretches look like one paper. */

@@ -15,6 +15,7 @@ export class PeakSource {
   private mediaId = '';
   tracks = 0;
   private loudest = 40;
+  private last: { track: number; layer: number; index: number; piece: Int8Array } | undefined;
 
   /** What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. */
   get gain(): number {
@@ -25,6 +26,7 @@ export class PeakSource {
     if (mediaId !== this.mediaId) {
       this.pieces.clear();
       this.loudest = 40;
+      this.last = undefined;
     }
     this.mediaId = mediaId;
     this.tracks = tracks;
@@ -65,6 +67,15 @@ export class PeakSource {
   }
 
   private piece(track: number, layer: number, index: number): Int8Array | undefined {
+    // Rows ask pixel by pixel: the piece of the pixel before is nearly always the one that is wanted.
+    const { last } = this;
+    if (last && last.track === track && last.layer === layer && last.index === index) return last.piece;
+    const piece = this.find(track, layer, index);
+    if (piece) this.last = { track, layer, index, piece };
+    return piece;
+  }
+
+  private find(track: number, layer: number, index: number): Int8Array | undefined {
     const key = `${track} ${layer} ${index}`;
     const known = this.pieces.get(key);
     if (known) return known === 'loading' ? undefined : known;

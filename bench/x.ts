@@ -1,0 +1,4 @@
+import { benchBrowser } from './browser.ts';
+import { longRecording } from './recording.ts';
+
+for (const l of await benchBrowser(await longRecording())) console.log(l.what, l.value);
