@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef } from 'react';
+import { useDeferredValue, useRef } from 'react';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { useEpisode, useModel } from '../episode/store.ts';
 
@@ -10,7 +10,8 @@ const NEXT = { out: 'put back', stay: 'take out', open: 'take out' } as const;
 /** All proposals with their lengths. */
 export function PauseList() {
   const model = useModel();
-  const cut = useEpisode((s) => s.cut);
+  // The score paints first while a slider moves; the list may follow.
+  const cut = useDeferredValue(useEpisode((s) => s.cut));
   const focus = useEpisode((s) => s.focus);
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({

@@ -21,6 +21,7 @@ const DRAG_PIXELS = 4;
 export function Score() {
   const model = useModel();
   const cut = useEpisode((s) => s.cut);
+  const described = useEpisode((s) => s.settled);
   const words = useEpisode((s) => s.words);
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const reading = useEpisode((s) => s.reading);
@@ -40,7 +41,7 @@ export function Score() {
     count: rows,
     getScrollElement: () => scroller.current,
     estimateSize: () => PITCH,
-    overscan: 2,
+    overscan: 1,
   });
   const focused = useMemo(() => focus && cut?.same(focus), [focus, cut]);
 
@@ -114,7 +115,7 @@ export function Score() {
                   row={item.index}
                   showsOut={reading === 'recorded'}
                   peaks={model.peaks}
-                  {...{ width, rowSeconds, programme, cut, words, peaksVersion, selection, ink }}
+                  {...{ width, rowSeconds, programme, cut, described, words, peaksVersion, selection, ink }}
                   focus={focused}
                 />
               </div>

@@ -15,6 +15,8 @@ interface Props {
   readonly rowSeconds: number;
   readonly programme: Programme;
   readonly cut: CutView | undefined;
+  /** what the row says to those who do not see it: it waits until a moving slider has come to rest */
+  readonly described: CutView | undefined;
   readonly words: readonly Word[];
   readonly peaks: PeakSource;
   /** grows when peaks have come, so that rows paint again */
@@ -27,10 +29,13 @@ interface Props {
 
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
-  const { row, width, rowSeconds, programme, cut, words, peaks, peaksVersion, showsOut, selection, focus, ink } = props;
+  const { row, width, rowSeconds, programme, cut, described, words, peaks, peaksVersion, showsOut, selection, focus, ink } =
+    props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
+
+  const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, words, described, showsOut]);
 
   useLayoutEffect(() => {
     const element = canvas.current;
@@ -51,12 +56,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs opacity-80">
         {formatClock(parts[0]?.start ?? 0)}
       </div>
-      <canvas
-        ref={canvas}
-        style={{ width, height: ROW_HEIGHT }}
-        role="img"
-        aria-label={describeRow(parts, words, cut, showsOut)}
-      />
+      <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={label} />
     </div>
   );
 });
