@@ -71,7 +71,7 @@ const SKIES: readonly (readonly [name: string, filter: string, f1: number, clipp
     'with mains hum',
     '[0:a:0]aformat=channel_layouts=mono[v];aevalsrc=0.02*sin(2*PI*50*t)+0.01*sin(2*PI*100*t):s=48000:d=199[h];[v][h]amix=normalize=0:duration=first[out]',
     0.9,
-    2,
+    5,
   ],
   [
     'in a louder room',

@@ -17,7 +17,7 @@ const HIGHEST = 2 ** 30;
 
 /**
  * Measures one track in a single streaming pass and constant memory: level each 10 ms (RMS over 30 ms after a
- * second-order high-pass) and the peak pyramid for drawing.
+ * fourth-order high-pass) and the peak pyramid for drawing.
  *
  * Samples are averaged in groups down to about 16 kHz before filtering. The average is a crude low-pass, but what
  * folds down is a few decibels of the top octave, which counts as sound either way.
@@ -32,6 +32,8 @@ export class TrackMeter {
   private x2 = 0;
   private y1 = 0;
   private y2 = 0;
+  private z1 = 0;
+  private z2 = 0;
   /** Samples of a group that a chunk ended in. */
   private rest = new Int16Array(0);
   private counted = 0;
@@ -110,7 +112,7 @@ export class TrackMeter {
     const sums = this.sums;
     sumGroups(samples, group, groups, sums);
     const scale = 1 / (group * 32768);
-    let { x1, x2, y1, y2, low, high, hopPower } = this;
+    let { x1, x2, y1, y2, z1, z2, low, high, hopPower } = this;
     for (let done = 0; done < groups; ) {
       const until = Math.min(groups, done + Math.min(this.nextHop, this.nextBucket) - this.counted);
       this.counted += until - done;
@@ -122,9 +124,13 @@ export class TrackMeter {
         const y = b0 * (x - 2 * x1 + x2) - a1 * y1 - a2 * y2;
         x2 = x1;
         x1 = x;
+        // The same filter once more: hum at twice the mains frequency would raise the floor over soft word ends.
+        const z = b0 * (y - 2 * y1 + y2) - a1 * z1 - a2 * z2;
         y2 = y1;
         y1 = y;
-        hopPower += y * y;
+        z2 = z1;
+        z1 = z;
+        hopPower += z * z;
       }
       if (this.counted === this.nextHop) {
         this.hopPower = hopPower;
@@ -143,6 +149,8 @@ export class TrackMeter {
     this.x2 = x2;
     this.y1 = y1;
     this.y2 = y2;
+    this.z1 = z1;
+    this.z2 = z2;
     this.low = low;
     this.high = high;
     this.hopPower = hopPower;
