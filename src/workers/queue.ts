@@ -28,8 +28,8 @@ log.info('queue worker ready');
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.once(signal, async () => {
     shutdown.abort();
-    stopKeeping();
     await runner.stop().catch(() => {});
+    await stopKeeping().catch(() => {});
     await db.destroy();
     process.exit(0);
   });

@@ -1,5 +1,5 @@
-import { type FrameRate, type Frames, frames, framesDown, framesUp, nominalRate, parseRate } from '../time/rate.ts';
-import { type CountMode, canDrop, parseTimecode } from '../time/timecode.ts';
+import { type FrameRate, type Frames, frames, framesDown, framesUp, parseRate } from '../time/rate.ts';
+import { type CountMode, parseTimecode } from '../time/timecode.ts';
 import type { Cut, CutList, CutListMedia } from './cutlist.ts';
 import { toCutList } from './cutlist.ts';
 
@@ -116,10 +116,3 @@ function startOf(media: HandoffMedia, rate: FrameRate): { sourceStart: Frames; m
   }
   return { sourceStart: frames(0), mode: 'nonDrop' };
 }
-
-/** Whether frame numbers fit two digits, as they must in a timecode of an edit decision list. */
-export const fitsTwoDigits = (rate: FrameRate): boolean => nominalRate(rate) <= 100;
-
-/** How the count is called on a cut list. */
-export const countName = (mode: CountMode, rate: FrameRate): string =>
-  mode === 'drop' && canDrop(rate) ? 'DROP FRAME' : 'NON-DROP FRAME';

@@ -1,10 +1,12 @@
-import { countName, fitsTwoDigits, type Handoff, type TimelineEvent } from '../assemble/handoff.ts';
-import { type FrameRate, type Frames, frames, spokenRate } from '../time/rate.ts';
+import type { Handoff, TimelineEvent } from '../assemble/handoff.ts';
+import { type FrameRate, type Frames, frames, nominalRate, spokenRate } from '../time/rate.ts';
 import { formatTimecode, parseTimecode } from '../time/timecode.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
 /** Event numbers have three digits. */
 const MOST_EVENTS = 999;
+/** ... and frame numbers two. */
+const MOST_FRAMES = 100;
 
 /**
  * CMX 3600 edit decision list (ANSI/SMPTE 258M): a line an event with number, reel, channels, transition, source in
@@ -17,7 +19,7 @@ export const edl: TimelineFormat = {
   mime: 'text/plain; charset=utf-8',
 
   write(handoff: Handoff): WrittenFile[] {
-    if (!fitsTwoDigits(handoff.rate))
+    if (nominalRate(handoff.rate) > MOST_FRAMES)
       throw new InterchangeError(`An edit decision list counts at most 100 frames a second, not ${spokenRate(handoff.rate)}.`);
     const parts = Math.max(1, Math.ceil(handoff.events.length / MOST_EVENTS));
     return Array.from({ length: parts }, (_, part) => ({
@@ -63,7 +65,7 @@ function writePart(handoff: Handoff, events: readonly TimelineEvent[], part: num
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
   const lines = [
     `TITLE: ${oneLine(title)}${part > 0 ? ` (part ${part})` : ''}`,
-    `FCM: ${countName(mode, rate)}`,
+    `FCM: ${mode === 'drop' ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
     `* FRAME RATE: ${spokenRate(rate)}`,
     `* SOURCE START: ${timecode(sourceStart)}`,
   ];

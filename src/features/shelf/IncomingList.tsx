@@ -32,9 +32,7 @@ function Coming({ item }: { item: Incoming }) {
         </button>
       </div>
     );
-  const doing = { sending: 'Sending', waiting: 'The server does not answer; trying again:', checking: 'Checking', done: 'Done:' }[
-    item.state
-  ];
+  const doing = { sending: 'Sending', waiting: 'The server does not answer; trying again:', checking: 'Checking' }[item.state];
   const share = item.state === 'checking' ? 1 : item.bytes > 0 ? item.sent / item.bytes : 0;
   return (
     <div className="flex items-end gap-3">

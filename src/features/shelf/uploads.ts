@@ -10,7 +10,7 @@ export interface Incoming {
   readonly sent: number;
   /** seconds left, once that can be told */
   readonly remaining: number | null;
-  readonly state: 'sending' | 'waiting' | 'checking' | 'failed' | 'done';
+  readonly state: 'sending' | 'waiting' | 'checking' | 'failed';
   readonly message?: string | undefined;
 }
 

@@ -11,7 +11,7 @@ const DEAD_AFTER = '10 seconds';
  * queue would hold a killed worker's job for hours.
  * @returns a function that stops it
  */
-export async function keepAlive(events: WorkerEvents, connectionString: string): Promise<() => void> {
+export async function keepAlive(events: WorkerEvents, connectionString: string): Promise<() => Promise<void>> {
   const own = new Set<string>();
   events.on('worker:create', ({ worker }) => own.add(worker.workerId));
   events.on('job:start', ({ worker }) => own.add(worker.workerId));
@@ -34,8 +34,12 @@ export async function keepAlive(events: WorkerEvents, connectionString: string):
   };
 
   const timer = setInterval(() => beat().catch((error) => log.warn({ error: error.message }, 'heartbeat failed')), BEAT_MS);
-  return () => {
+  return async () => {
     clearInterval(timer);
-    void utils.release();
+    // Gone on purpose: nobody need take this one for dead.
+    await db('queue_workers')
+      .whereIn('worker_id', [...own])
+      .delete();
+    await utils.release();
   };
 }
