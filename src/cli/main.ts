@@ -5,8 +5,10 @@ import { Command, InvalidArgumentError } from 'commander';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
-import { prepare } from '@/core/detect/registry.ts';
-import { DEFAULT_SETTINGS, PRESETS, parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { rhythmOf } from '@/core/detect/rhythm.ts';
+import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
 import { InterchangeError } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
@@ -64,7 +66,7 @@ function common(command: Command): Command {
   return command
     .option('--words <file>', 'transcript as JSON: {"language": …, "words": [{"text", "start", "end"}]}')
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
-    .option('--preset <name>', `a set of settings to start from: ${Object.keys(PRESETS).join(', ')}`)
+    .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
     .option('--title <text>', 'title of the timeline');
 }
@@ -88,9 +90,7 @@ function rateOption(text: string): FrameRate {
 }
 
 async function analyse(media: string, options: Options): Promise<Handoff> {
-  const preset = options.preset === undefined ? {} : PRESETS[options.preset];
-  if (!preset) throw new SettingsError(`There is no preset “${options.preset}”. Known: ${Object.keys(PRESETS).join(', ')}.`);
-  const settings = { ...DEFAULT_SETTINGS, ...preset, ...options.set };
+  const preset = options.preset === undefined ? undefined : await presetOf(options.preset);
   const words = options.words ? await readWords(options.words) : [];
   const facts = await probe(media);
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
@@ -99,12 +99,24 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const measured = await measure(media, facts, curves);
     const duration = facts.duration || measured;
     const levels = await readLevels(curves, facts.audio.length);
-    const cut = computeCut(prepare({ duration, levels, words }), { ...NO_STEPS, settings });
+    const prepared = prepare({ duration, levels, words });
+    const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...options.set };
+    const cut = computeCut(prepared, { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** A tempo by name, which depends on how this speaker pauses, or a settings file. */
+async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => Partial<Settings>> {
+  if ((TEMPI as readonly string[]).includes(name))
+    return (prepared) => tempoSettings(name as Tempo, rhythmOf(preparedPauses(prepared), DEFAULT_SETTINGS));
+  if (!name.endsWith('.json'))
+    throw new SettingsError(`There is no preset “${name}”. Known: ${TEMPI.join(', ')}, or a settings file that ends in .json.`);
+  const { settings } = readSettingsFile(await readFile(name, 'utf8'));
+  return () => settings;
 }
 
 async function readWords(path: string): Promise<readonly Word[]> {

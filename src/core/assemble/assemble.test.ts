@@ -15,6 +15,7 @@ const proposal = (start: number, end: number, verdict: DecidedProposal['verdict'
   start,
   end,
   found: { start, end },
+  taken: { start, end },
   treatment: 'remove',
   confidence: 0.9,
   evidence: {},

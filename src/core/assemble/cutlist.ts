@@ -1,8 +1,9 @@
 import { z } from 'zod';
-import { proposalKind, verdict } from '../decisions/event.ts';
+import { proposalKind, treatmentName, verdict } from '../decisions/event.ts';
 import { applyDecisions, type Matched } from '../decisions/matching.ts';
 import type { DecisionState } from '../decisions/replay.ts';
-import { detect, type PreparedMaterial } from '../detect/registry.ts';
+import type { PreparedMaterial } from '../detect/registry.ts';
+import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
 import { assemble, type Programme, seamCount } from './programme.ts';
 
@@ -24,8 +25,9 @@ export interface Cut extends Matched {
 
 /** The whole computation: the same call in the browser, on the server and on the command line. */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
-  const matched = applyDecisions(detect(prepared, state.settings), state);
-  return { ...matched, settings: state.settings, programme: assemble(prepared.material.duration, matched.proposals) };
+  const { settings, sections } = state;
+  const matched = applyDecisions(detectWithSections(prepared, settings, sections), state);
+  return { ...matched, settings, programme: assemble(prepared.material.duration, matched.proposals, settings.hurrySound) };
 }
 
 const seconds = z.number().nonnegative();
@@ -46,14 +48,26 @@ export const cutListSchema = z.object({
       kind: proposalKind,
       start: seconds,
       end: seconds,
-      treatment: z.enum(['remove', 'shorten', 'hurry', 'hole']),
+      treatment: treatmentName,
+      /** seconds kept when shortened, times the speed when hurried */
+      amount: z.number().optional(),
       confidence: z.number().min(0).max(1),
       verdict,
       group: z.string().optional(),
       evidence: z.record(z.string(), z.number()),
     }),
   ),
-  pieces: z.array(z.object({ start: seconds, end: seconds, rate: z.number().positive() })),
+  pieces: z.array(
+    z.object({
+      start: seconds,
+      end: seconds,
+      rate: z.number().positive(),
+      /** nothing is shown or heard, but the time is kept */
+      hole: z.literal(true).optional(),
+      /** sound of a hurried piece */
+      sound: z.enum(['mute', 'along', 'pitch']).optional(),
+    }),
+  ),
   summary: z.object({ recorded: seconds, programme: seconds, seams: z.int(), open: z.int() }),
 });
 export type CutList = z.infer<typeof cutListSchema>;
@@ -71,18 +85,25 @@ export function toCutList(media: CutListMedia, { settings, proposals, programme 
       tracks: media.tracks,
     },
     settings: { ...settings },
-    proposals: proposals.map(({ id, kind, start, end, treatment, confidence, verdict, group, evidence }) => ({
+    proposals: proposals.map(({ id, kind, start, end, treatment, amount, confidence, verdict, group, evidence }) => ({
       id,
       kind,
       start: toMillis(start),
       end: toMillis(end),
       treatment,
+      ...(amount !== undefined && { amount }),
       confidence,
       verdict,
       ...(group !== undefined && { group }),
       evidence: { ...evidence },
     })),
-    pieces: programme.pieces.map(({ start, end, rate }) => ({ start: toMillis(start), end: toMillis(end), rate })),
+    pieces: programme.pieces.map(({ start, end, rate, hole, sound }) => ({
+      start: toMillis(start),
+      end: toMillis(end),
+      rate,
+      ...(hole && { hole }),
+      ...(sound && { sound }),
+    })),
     summary: {
       recorded: toMillis(media.duration),
       programme: toMillis(programme.length),

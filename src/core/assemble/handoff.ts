@@ -11,7 +11,13 @@ export interface TimelineEvent {
   /** counted from the start of the programme */
   readonly recordIn: Frames;
   readonly recordOut: Frames;
+  /** nothing from the source is shown or heard here */
+  readonly hole?: true;
 }
+
+/** Times its speed that an event runs at: exact, since both sides are whole frames. */
+export const speedOf = ({ sourceIn, sourceOut, recordIn, recordOut }: TimelineEvent): number =>
+  (sourceOut - sourceIn) / (recordOut - recordIn);
 
 export interface HandoffMedia extends CutListMedia {
   readonly hasVideo: boolean;
@@ -71,24 +77,29 @@ export function handOff(title: string, media: HandoffMedia, cut: Cut, wantedRate
   const rate = wantedRate ?? (media.frameRate ? parseRate(media.frameRate) : SOUND_ALONE_RATE);
   const sourceLength = framesUp(media.duration, rate);
   const { sourceStart, mode } = startOf(media, rate);
-  const joined: { from: Frames; to: Frames }[] = [];
+  const joined: { from: Frames; to: Frames; rate: number; hole?: true }[] = [];
   let vanished = 0;
   let largest = 0;
   for (const piece of cut.programme.pieces) {
-    const from = framesDown(piece.start, rate);
-    const to = frames(Math.min(framesUp(piece.end, rate), sourceLength));
-    largest = Math.max(largest, piece.start - (from * rate.den) / rate.num, (to * rate.den) / rate.num - piece.end);
+    const plain = piece.rate === 1 && !piece.hole;
+    // Hurried and emptied pieces round inwards, so that they meet their neighbours and no kept frame is hurried.
+    const from = plain ? framesDown(piece.start, rate) : framesUp(piece.start, rate);
+    const to = frames(Math.min(plain ? framesUp(piece.end, rate) : framesDown(piece.end, rate), sourceLength));
+    if (plain) largest = Math.max(largest, piece.start - (from * rate.den) / rate.num, (to * rate.den) / rate.num - piece.end);
     const last = joined.at(-1);
-    if (last && from <= last.to) {
+    if (plain && last && last.rate === 1 && !last.hole && from <= last.to) {
       vanished++;
       last.to = frames(Math.max(last.to, to));
-    } else if (to > from) joined.push({ from, to });
+      continue;
+    }
+    const start = frames(Math.max(from, last?.to ?? 0));
+    if (to > start) joined.push({ from: start, to, rate: piece.rate, ...(piece.hole && { hole: true }) });
   }
   let record = 0;
-  const events = joined.map(({ from, to }): TimelineEvent => {
+  const events = joined.map(({ from, to, rate: speed, hole }): TimelineEvent => {
     const recordIn = frames(record);
-    record += to - from;
-    return { sourceIn: from, sourceOut: to, recordIn, recordOut: frames(record) };
+    record += Math.max(1, Math.round((to - from) / speed));
+    return { sourceIn: from, sourceOut: to, recordIn, recordOut: frames(record), ...(hole && { hole }) };
   });
   return {
     title,

@@ -1,5 +1,6 @@
 import type { Verdict } from '../decisions/event.ts';
-import type { ProposalKind } from '../detect/detector.ts';
+import type { ProposalKind, Treatment } from '../detect/detector.ts';
+import type { HurrySound } from '../detect/settings.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { Cut } from './cutlist.ts';
 import { type Piece, type Programme, programmeOf } from './programme.ts';
@@ -12,13 +13,17 @@ export interface PackedCut {
   readonly duration: Seconds;
   /** `FIELDS` numbers a proposal */
   readonly proposals: Float64Array;
-  /** start, end and rate of each piece */
+  /** `PIECE_FIELDS` numbers a piece */
   readonly pieces: Float64Array;
-  /** verdicts that meet no proposal now */
+  /** decisions that meet no proposal now */
   readonly unmatched: number;
 }
 
-const FIELDS = 8;
+const FIELDS = 9;
+const PIECE_FIELDS = 4;
+const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
+/** how a piece is played: as it is, empty, or with one of the sounds of a hurried part */
+const MANNERS: readonly (HurrySound | 'hole' | 'plain')[] = ['plain', 'hole', 'mute', 'along', 'pitch'];
 const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'hand'];
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
@@ -34,13 +39,15 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     packed[at++] = KINDS.indexOf(proposal.kind);
     packed[at++] = VERDICTS.indexOf(proposal.verdict);
     packed[at++] = proposal.decided ? 1 : 0;
+    packed[at++] = TREATMENTS.indexOf(proposal.treatment);
   }
-  const pieces = new Float64Array(programme.pieces.length * 3);
+  const pieces = new Float64Array(programme.pieces.length * PIECE_FIELDS);
   let next = 0;
   for (const piece of programme.pieces) {
     pieces[next++] = piece.start;
     pieces[next++] = piece.end;
     pieces[next++] = piece.rate;
+    pieces[next++] = MANNERS.indexOf(piece.hole ? 'hole' : (piece.sound ?? 'plain'));
   }
   return { duration, proposals: packed, pieces, unmatched: unmatched.length };
 }
@@ -53,6 +60,7 @@ export interface SeenProposal extends Range {
   readonly confidence: number;
   readonly verdict: Verdict;
   readonly decided: boolean;
+  readonly treatment: Treatment;
 }
 
 /** Reads a packed cut; proposals become objects only when they are looked at. */
@@ -64,12 +72,13 @@ export class CutView {
   constructor(readonly packed: PackedCut) {
     this.count = packed.proposals.length / FIELDS;
     const pieces: Piece[] = [];
-    for (let k = 0; k < packed.pieces.length; k += 3)
-      pieces.push({
-        start: packed.pieces[k] as number,
-        end: packed.pieces[k + 1] as number,
-        rate: packed.pieces[k + 2] as number,
-      });
+    for (let k = 0; k < packed.pieces.length; k += PIECE_FIELDS) {
+      const [start, end, rate] = [packed.pieces[k] as number, packed.pieces[k + 1] as number, packed.pieces[k + 2] as number];
+      const manner = MANNERS[packed.pieces[k + 3] as number] ?? 'plain';
+      if (manner === 'plain') pieces.push({ start, end, rate });
+      else if (manner === 'hole') pieces.push({ start, end, rate, hole: true });
+      else pieces.push({ start, end, rate, sound: manner });
+    }
     this.programme = programmeOf(pieces);
     let open = 0;
     for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;
@@ -92,6 +101,7 @@ export class CutView {
       kind: KINDS[p[k + 5] as number] as ProposalKind,
       verdict: this.verdict(index),
       decided: p[k + 7] === 1,
+      treatment: TREATMENTS[p[k + 8] as number] as Treatment,
     };
   }
 

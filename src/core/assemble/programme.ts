@@ -1,9 +1,14 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
+import type { HurrySound } from '../detect/settings.ts';
 import { firstAfter, type Range, type Seconds, subtract } from '../time/range.ts';
 
 /** A stretch of the recording that the programme keeps, played at `rate` times its speed. */
 export interface Piece extends Range {
   readonly rate: number;
+  /** nothing is shown or heard, but the time is kept */
+  readonly hole?: true;
+  /** sound of a hurried piece */
+  readonly sound?: HurrySound;
 }
 
 /** What remains, in order, with the map between the recording's time and the programme's. */
@@ -17,12 +22,41 @@ export interface Programme {
 /** Shorter scraps between two cuts are no use to anybody: a hundredth of a second is under a frame at any rate. */
 const LEAST_PIECE: Seconds = 0.01;
 
-export function assemble(duration: Seconds, proposals: readonly DecidedProposal[]): Programme {
-  const taken = proposals.filter((proposal) => proposal.verdict === 'out');
-  const kept = subtract([{ start: 0, end: duration }], taken);
-  const pieces: Piece[] = [];
-  for (const { start, end } of kept) if (end - start >= LEAST_PIECE) pieces.push({ start, end, rate: 1 });
-  return programmeOf(pieces);
+/**
+ * The pieces that are left: what goes is taken away, what is hurried or emptied becomes a piece of its own. Where such
+ * stretches overlap, going comes before emptying, and emptying before hurrying.
+ */
+export function assemble(duration: Seconds, proposals: readonly DecidedProposal[], hurrySound: HurrySound = 'mute'): Programme {
+  const gone: Range[] = [];
+  const special: Piece[] = [];
+  for (const { verdict, treatment, start, end, amount } of proposals) {
+    if (verdict !== 'out') continue;
+    if (treatment === 'hole') special.push({ start, end, rate: 1, hole: true });
+    else if (treatment === 'hurry') special.push({ start, end, rate: amount ?? 1, sound: hurrySound });
+    else gone.push({ start, end });
+  }
+  const kept = subtract([{ start: 0, end: duration }], gone);
+  const pieces = special.length === 0 ? kept.map(({ start, end }) => ({ start, end, rate: 1 })) : setInto(kept, special);
+  return programmeOf(pieces.filter(({ start, end }) => end - start >= LEAST_PIECE));
+}
+
+/** Sets holes and hurried stretches into what is kept. */
+function setInto(kept: readonly Range[], special: readonly Piece[]): Piece[] {
+  const holes = special.filter((piece) => piece.hole);
+  const hurried = special.filter((piece) => !piece.hole);
+  const free = subtract(kept, holes);
+  const plain = subtract(free, hurried).map(({ start, end }) => ({ start, end, rate: 1 }));
+  const within = (pieces: readonly Piece[], room: readonly Range[]): Piece[] => {
+    const set: Piece[] = [];
+    let before = 0;
+    for (const piece of pieces) {
+      for (const { start, end } of subtract([{ start: Math.max(before, piece.start), end: piece.end }], subtract([piece], room)))
+        set.push({ ...piece, start, end });
+      before = Math.max(before, piece.end);
+    }
+    return set;
+  };
+  return [...plain, ...within(holes, kept), ...within(hurried, free)].sort((a, b) => a.start - b.start);
 }
 
 /** The recording from end to end as a programme, for playing and drawing it as recorded. */

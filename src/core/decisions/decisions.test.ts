@@ -24,6 +24,7 @@ const pause = (start: number, end: number, confidence = 0.9): Proposal => ({
   start: start + 0.1,
   end: end - 0.1,
   found: { start, end },
+  taken: { start: start + 0.1, end: end - 0.1 },
   treatment: 'remove',
   confidence,
   evidence: {},

@@ -1,11 +1,12 @@
 import { z } from 'zod';
-import { settingChange } from '../detect/settings.ts';
+import { settingChange, settingValues } from '../detect/settings.ts';
 
 const range = z
   .object({ start: z.number().min(0).max(1e6), end: z.number().min(0).max(1e6) })
   .refine((value) => value.end > value.start, 'a range must not be empty');
 
 export const proposalKind = z.enum(['pause', 'filler', 'repeat', 'retake', 'cue', 'hand']);
+export const treatmentName = z.enum(['remove', 'shorten', 'hurry', 'hole']);
 export const verdict = z.enum(['out', 'stay', 'open']);
 export type Verdict = z.infer<typeof verdict>;
 
@@ -17,8 +18,17 @@ const id = z.uuid();
  */
 export const decisionEvent = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('verdict'), kind: proposalKind, about: range, verdict }),
+  /** another treatment for one proposal than the settings give it */
+  z.object({ id, type: z.literal('treat'), kind: proposalKind, about: range, treatment: treatmentName }),
+  /** another edge for one proposal: what is taken of it now */
+  z.object({ id, type: z.literal('edge'), kind: proposalKind, about: range, taken: range }),
   z.object({ id, type: z.literal('cut'), about: range }),
   z.object({ id, type: z.literal('setting'), change: settingChange }),
+  /** several settings at once, as from a named set */
+  z.object({ id, type: z.literal('settings'), values: settingValues, name: z.string().max(80).optional() }),
+  /** a marked range and the settings of its own; the latest entry about a `section` counts */
+  z.object({ id, type: z.literal('section'), section: id, about: range, values: settingValues }),
+  z.object({ id, type: z.literal('unmark'), section: id }),
   z.object({ id, type: z.literal('undo'), target: id }),
   z.object({ id, type: z.literal('redo'), target: id }),
 ]);

@@ -1,7 +1,8 @@
 import type { Proposal } from '../detect/detector.ts';
+import { treatedRange, withAmount } from '../detect/treatment.ts';
 import { firstAfter, overlapOf } from '../time/range.ts';
 import type { Verdict } from './event.ts';
-import type { DecisionState, VerdictStep } from './replay.ts';
+import type { AboutStep, DecisionState } from './replay.ts';
 
 /** A proposal with what is decided about it. */
 export interface DecidedProposal extends Proposal {
@@ -15,15 +16,21 @@ export const SURE = 0.6;
 
 export interface Matched {
   readonly proposals: DecidedProposal[];
-  /** verdicts that meet no proposal now; they stay in the log and apply again when one returns */
-  readonly unmatched: readonly VerdictStep[];
+  /** decisions that meet no proposal now; they stay in the log and apply again when one returns */
+  readonly unmatched: readonly AboutStep[];
 }
 
+/** What is decided about one proposal, the latest of each kind of step. */
+type Given = { [T in AboutStep['type']]?: Extract<AboutStep, { type: T }> };
+
 /**
- * Applies decisions to proposals: hand-made cuts join them, and a verdict goes to those of its kind that cover at
- * least half of the range it was about. The latest verdict on a proposal wins.
+ * Applies decisions to proposals: hand-made cuts join them, and a step about a proposal goes to those of its kind that
+ * cover at least half of the range it was about. The latest step wins.
  */
-export function applyDecisions(proposals: readonly Proposal[], { verdicts, cuts }: DecisionState): Matched {
+export function applyDecisions(
+  proposals: readonly Proposal[],
+  { about: steps, cuts, settings }: Pick<DecisionState, 'about' | 'cuts' | 'settings'>,
+): Matched {
   const all: Proposal[] = [...proposals];
   for (const cut of cuts) {
     all.push({
@@ -31,16 +38,17 @@ export function applyDecisions(proposals: readonly Proposal[], { verdicts, cuts 
       kind: 'hand',
       ...cut.about,
       found: cut.about,
+      taken: cut.about,
       treatment: 'remove',
       confidence: 1,
       evidence: {},
     });
   }
   if (cuts.length > 0) all.sort((a, b) => a.start - b.start || a.end - b.end);
-  const given = new Map<number, Verdict>();
-  const unmatched: VerdictStep[] = [];
+  const given = new Map<number, Given>();
+  const unmatched: AboutStep[] = [];
   const longest = all.reduce((most, p) => Math.max(most, p.found.end - p.found.start), 0);
-  for (const step of verdicts) {
+  for (const step of steps) {
     const { about } = step;
     const half = (about.end - about.start) / 2;
     let met = false;
@@ -50,26 +58,38 @@ export function applyDecisions(proposals: readonly Proposal[], { verdicts, cuts 
       const proposal = all[k] as Proposal;
       if (proposal.found.start >= about.end && proposal.start >= about.end) break;
       if (proposal.kind !== step.kind || overlapOf(proposal.found, about) < half) continue;
-      given.set(k, step.verdict);
+      given.set(k, { ...given.get(k), [step.type]: step });
       met = true;
     }
     if (!met) unmatched.push(step);
   }
-  return {
-    // Written out: spreading thousands of proposals at each step of a slider takes longer than all the rest here.
-    proposals: all.map((proposal, k) => ({
+  // Written out: spreading thousands of proposals at each step of a slider takes longer than all the rest here.
+  const decided = all.map((proposal, k): DecidedProposal => {
+    const known = given.get(k);
+    const shaped = known?.treat || known?.edge ? reshaped(proposal, known, settings) : proposal;
+    return {
       id: proposal.id,
       kind: proposal.kind,
-      start: proposal.start,
-      end: proposal.end,
+      start: shaped.start,
+      end: shaped.end,
       found: proposal.found,
-      treatment: proposal.treatment,
+      taken: shaped.taken,
+      treatment: shaped.treatment,
+      amount: shaped.amount,
       confidence: proposal.confidence,
       group: proposal.group,
       evidence: proposal.evidence,
-      verdict: given.get(k) ?? (proposal.confidence >= SURE ? 'out' : 'open'),
-      decided: given.has(k) || proposal.kind === 'hand',
-    })),
-    unmatched,
-  };
+      verdict: known?.verdict?.verdict ?? (proposal.confidence >= SURE || known?.edge ? 'out' : 'open'),
+      decided: known !== undefined || proposal.kind === 'hand',
+    };
+  });
+  if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
+  return { proposals: decided, unmatched };
+}
+
+/** A proposal with the edges and the treatment that a person gave it. */
+function reshaped(proposal: Proposal, { treat, edge }: Given, settings: DecisionState['settings']): Proposal {
+  const taken = edge?.taken ?? proposal.taken;
+  const treated = treat ? withAmount(treat.treatment, settings) : { treatment: proposal.treatment, amount: proposal.amount };
+  return { ...proposal, taken, ...treated, ...treatedRange(proposal.found, taken, treated) };
 }

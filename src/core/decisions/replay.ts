@@ -1,14 +1,20 @@
-import { DEFAULT_SETTINGS, type Settings } from '../detect/settings.ts';
+import type { Section } from '../detect/sections.ts';
+import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
 import type { DecisionEvent } from './event.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
 export type VerdictStep = Extract<Step, { type: 'verdict' }>;
 export type CutStep = Extract<Step, { type: 'cut' }>;
+/** Steps about one proposal, which they find again by its kind and range. */
+export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;
 
 /** What a log amounts to: the steps in force, oldest first, and what can be undone and redone next. */
 export interface DecisionState {
   readonly settings: Settings;
-  readonly verdicts: readonly VerdictStep[];
+  /** verdicts, treatments and edges */
+  readonly about: readonly AboutStep[];
+  /** marked ranges in order of time */
+  readonly sections: readonly Section[];
   readonly cuts: readonly CutStep[];
   readonly undoable: Step | undefined;
   readonly redoable: Step | undefined;
@@ -37,16 +43,22 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   }
   const inForce = new Set(done);
   let settings = DEFAULT_SETTINGS;
-  const verdicts: VerdictStep[] = [];
+  const about: AboutStep[] = [];
   const cuts: CutStep[] = [];
+  const sections = new Map<string, Section>();
   for (const step of steps.values()) {
     if (!inForce.has(step.id)) continue;
     if (step.type === 'setting') settings = { ...settings, [step.change.name]: step.change.value };
-    else if (step.type === 'verdict') verdicts.push(step);
-    else cuts.push(step);
+    else if (step.type === 'settings') settings = { ...settings, ...parseSettings(step.values) };
+    else if (step.type === 'section')
+      sections.set(step.section, { id: step.section, about: step.about, values: parseSettings(step.values) });
+    else if (step.type === 'unmark') sections.delete(step.section);
+    else if (step.type === 'cut') cuts.push(step);
+    else about.push(step);
   }
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
-  return { settings, verdicts, cuts, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
+  const ordered = [...sections.values()].sort((a, b) => a.about.start - b.about.start);
+  return { settings, about, sections: ordered, cuts, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
 }
 
 /** A log with nothing in it. */

@@ -1,4 +1,6 @@
 import type { LevelCurve } from '../curves/level.ts';
+import type { MotionCurve } from '../curves/motion.ts';
+import type { SpeechCurve } from '../curves/speech.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Settings } from './settings.ts';
@@ -15,7 +17,11 @@ export interface Proposal extends Range {
    * is tuned.
    */
   readonly found: Range;
+  /** what a removal would take: found less its air. Shortening takes less of it, to `start` and `end`. */
+  readonly taken: Range;
   readonly treatment: Treatment;
+  /** seconds kept when shortened, times the speed when hurried */
+  readonly amount?: number | undefined;
   /** 0..1 */
   readonly confidence: number;
   readonly group?: string;
@@ -26,8 +32,12 @@ export interface Proposal extends Range {
 /** All that detection looks at. */
 export interface Material {
   readonly duration: Seconds;
-  /** level of each track that listens */
+  /** level of each track */
   readonly levels: readonly LevelCurve[];
+  /** probability of speech, track by track; left out while it is not measured */
+  readonly speech?: readonly SpeechCurve[] | undefined;
+  /** change of the picture; left out without a picture, or while it is not measured */
+  readonly motion?: MotionCurve | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
 }

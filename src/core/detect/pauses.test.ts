@@ -64,7 +64,7 @@ describe('pauses', () => {
   it('a knock inside a silence does not split it, but asks for an ear', () => {
     const found = find({ levels: [curve([2, VOICE], [1, ROOM], [0.05, -25], [1, ROOM], [2, VOICE])] });
     expect(found).toHaveLength(1);
-    expect(found[0]?.evidence.ignoredSounds).toBe(1);
+    expect(found[0]?.evidence.specks).toBe(1);
     expect(found[0]?.confidence).toBeLessThan(0.6);
   });
 

@@ -1,39 +1,25 @@
-import { codeToDbfs, dbfsToCode, LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+import { codeToDbfs, LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+import type { MotionCurve } from '../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../time/range.ts';
-import type { Word } from '../transcript/word.ts';
+import { endsSentence, type Word } from '../transcript/word.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
-import type { Settings } from './settings.ts';
-import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
+import { IGNORED, mergeSounds, type SoundList, speechOf } from './lone.ts';
+import { listeningTracks, type Settings } from './settings.ts';
+import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';
+import { stillAndMoving } from './stillness.ts';
+import { BLOCK, trackLevels } from './tracking.ts';
+import { type Treated, treatedRange, treatmentOf, withAmount } from './treatment.ts';
 
-/** A listening track with what is tracked along it. */
-interface ListeningTrack {
-  readonly curve: LevelCurve;
-  readonly tracked: TrackedLevels;
-  /** sum of the codes before each sample, so that the mean of any stretch is two look-ups */
-  readonly sums: Float64Array;
-  /** the last answer of `soundsOf`: of all sliders only the threshold's changes it, and it costs the most */
-  readonly heard: { threshold?: Settings['threshold']; runs?: Runs };
-}
-
-interface PreparedPauses {
+export interface PreparedPauses {
   readonly duration: Seconds;
   readonly tracks: readonly ListeningTrack[];
   /** stretches that words hold against any pause, ordered and disjoint */
   readonly guards: readonly Range[];
+  /** where sentences end */
+  readonly sentenceEnds: Float64Array;
+  readonly motion: MotionCurve | undefined;
 }
 
-/** Sound starts at this much over the floor, in decibels: steady noise stays within three or four of its floor. */
-const OPEN_OVER_FLOOR = 8;
-/** ... or at this share of the way up to the voice, when the voice is far above. */
-const OPEN_SHARE = 0.16;
-/** ... and, once started, goes on (and began) as long as it is this much over the floor. */
-const HOLD_OVER_FLOOR = 3;
-const HOLD_SHARE = 0.07;
-/** Sound this little over the holding threshold counts as part of a word when it stands this near to louder sound. */
-const FAINT_OVER_HOLD = 1;
-const FAINT_DISTANCE: Seconds = 0.12;
-/** With a threshold set by hand, sound that reached it goes on down to this much under it. */
-const HOLD_UNDER_FIXED = 3;
 /** A level sample looks one sample to either side, so that sound seems to start and end that much further out. */
 const SMEAR = 1;
 /** Silences are measured in whole samples: one of the length asked for may come out a sample short. */
@@ -47,47 +33,74 @@ const SOFT_END: Seconds = 0.025;
 /** Three samples of steady noise together hardly ever come this far over its floor. */
 const LINGER_OVER_FLOOR = 2.2;
 const LINGER_SAMPLES = 6;
-/** A lone sound stands at least this far from other sound: a closure before a final plosive is shorter. */
-const LONE_DISTANCE: Seconds = 0.2;
-/** Breaths last up to this long and stay this much under the voice. */
-const BREATH_LENGTH: Seconds = 0.6;
-const BREATH_UNDER_SPEECH = 18;
 /** A cut moves up to this far, into the pause, to the quietest moment. */
 const QUIET_REACH: Seconds = 0.03;
 /** What is left of a pause after its air must be worth a seam. */
 const LEAST_TAKEN: Seconds = 0.04;
 /** An estimated word guards its middle half only. */
 const ESTIMATED_GUARD = 0.25;
+/** A sentence ended here when its last word ends this near to where the silence starts. */
+const SENTENCE_REACH: Seconds = 0.3;
+/** A swallowed sound deserves an ear; less so a breath, and least what the speech measure agrees about. */
+const DOUBT_OF_SPECK = 0.5;
+const DOUBT_OF_BREATH = 0.65;
+const DOUBT_AGREED = 0.8;
+/** Long noise may be what the recording is about, such as a clock that strikes. */
+const LONG_NOISE = 1 * LEVEL_RATE;
 
 /**
  * Pauses by level: sound is what rises over a threshold between the tracked floor and the tracked voice, with
- * hysteresis; lone specks and breaths in which no word stands are silence too; a pause is where no listening track
- * has sound and no word is spoken.
+ * hysteresis; lone specks and breaths in which no word stands are silence too, and so is noise in which the speech
+ * measure hears nobody; a pause is where no listening track has speech and no word is spoken.
  */
 export const pauses: Detector<PreparedPauses> = {
   kind: 'pause',
 
-  prepare({ duration, levels, words }: Material): PreparedPauses {
+  prepare(material: Material): PreparedPauses {
+    const { duration, words, motion } = material;
     return {
       duration,
-      tracks: levels.map((curve) => ({ curve, tracked: trackLevels(curve), sums: runningSums(curve), heard: {} })),
+      tracks: prepareTracks(material),
       guards: union(words.map(guardOf)),
+      sentenceEnds: Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort(),
+      motion,
     };
   },
 
-  detect({ duration, tracks, guards }, settings): Proposal[] {
-    if (tracks.length === 0) return [];
-    const sounds = tracks.map((track) => dropLone(track, soundsOf(track, settings), settings, guards));
-    const sound = sounds.length === 1 ? (sounds[0] as SoundList) : mergeSounds(sounds);
+  detect(prepared, settings): Proposal[] {
+    if (prepared.tracks.length === 0) return [];
+    const tracks = listeningOf(prepared, settings);
+    const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
+    const ignored = new IgnoredSounds(sound);
     const proposals: Proposal[] = [];
-    for (const found of gapsOf(sound, guards, duration, settings.minPause - LENGTH_SLACK)) {
-      const range = takenOf(found, tracks, guards, settings, duration);
-      if (range.end - range.start < LEAST_TAKEN) continue;
-      proposals.push(proposalOf(found, range, tracks, settings, sound));
+    for (const found of gapsOf(sound, prepared.guards, prepared.duration, settings.minPause - LENGTH_SLACK)) {
+      const taken = takenOf(found, tracks, prepared, settings);
+      for (const part of partsOf(found, taken, prepared, settings)) {
+        const range = treatedRange(part.found, part.taken, part.treated);
+        if (range.end - range.start < LEAST_TAKEN) continue;
+        proposals.push(proposalOf(part, range, tracks, settings, ignored));
+      }
     }
     return proposals;
   },
 };
+
+/** Every silence of a least length, before any air and however it is treated: how a speaker pauses. */
+export function silencesOf(prepared: PreparedPauses, settings: Settings, shortest: Seconds): Range[] {
+  const tracks = listeningOf(prepared, settings);
+  if (tracks.length === 0) return [];
+  const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
+  return gapsOf(sound, prepared.guards, prepared.duration, shortest);
+}
+
+/** Whether a sentence ends where a silence starts. */
+export function followsSentence({ sentenceEnds }: PreparedPauses, start: Seconds): boolean {
+  const next = firstAfter(sentenceEnds.length, (k) => sentenceEnds[k] as number, start + SENTENCE_REACH / 2);
+  return next > 0 && start - (sentenceEnds[next - 1] as number) <= SENTENCE_REACH;
+}
+
+const listeningOf = ({ tracks }: PreparedPauses, { listen }: Settings): ListeningTrack[] =>
+  listeningTracks(listen, tracks.length).map((track) => tracks[track] as ListeningTrack);
 
 /** Lowest and highest automatic threshold along some tracks, in dBFS: where a threshold set by hand may start from. */
 export function thresholdRange(levels: readonly LevelCurve[]): [low: number, high: number] {
@@ -104,191 +117,9 @@ export function thresholdRange(levels: readonly LevelCurve[]): [low: number, hig
   return [codeToDbfs(low), codeToDbfs(high)];
 }
 
-function runningSums({ codes }: LevelCurve): Float64Array {
-  const sums = new Float64Array(codes.length + 1);
-  for (let k = 0; k < codes.length; k++) sums[k + 1] = (sums[k] as number) + (codes[k] as number);
-  return sums;
-}
-
 function guardOf(word: Word): Range {
   const inset = word.timing === 'estimated' ? (word.end - word.start) * ESTIMATED_GUARD : 0;
   return { start: word.start + inset, end: word.end - inset };
-}
-
-/** The level code at which sound starts. */
-function openAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
-  const low = floor[block] as number;
-  if (threshold !== 'auto') return dbfsToCode(threshold);
-  return low + Math.max(2 * OPEN_OVER_FLOOR, ((speech[block] as number) - low) * OPEN_SHARE);
-}
-
-/** The level code down to which it goes on. */
-function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
-  const low = floor[block] as number;
-  if (threshold === 'auto') return low + Math.max(2 * HOLD_OVER_FLOOR, ((speech[block] as number) - low) * HOLD_SHARE);
-  const open = dbfsToCode(threshold);
-  return Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR));
-}
-
-/** Stretches of sound in level samples, by columns: live tuning goes through a million samples at each step. */
-interface SoundList {
-  count: number;
-  readonly starts: Int32Array;
-  readonly ends: Int32Array;
-  /** lone sounds taken for silence, as start and end in turn */
-  readonly ignored: number[];
-}
-
-function soundsOf(track: ListeningTrack, settings: Settings): Runs {
-  const { heard, curve, tracked } = track;
-  if (!heard.runs || heard.threshold !== settings.threshold) {
-    heard.runs = joinFaint(runsOf(curve, tracked, settings.threshold));
-    heard.threshold = settings.threshold;
-  }
-  return heard.runs;
-}
-
-/** Goes through every sample, a million of them in three hours: whole numbers only, and nothing allocated inside. */
-function runsOf({ codes }: LevelCurve, tracked: TrackedLevels, threshold: Settings['threshold']): Runs {
-  const runs = newRuns(codes.length >> 1);
-  let start = -1;
-  let peak = 0;
-  let opened = 0;
-  let faint = 0;
-  for (let block = 0, k = 0; k < codes.length; block++) {
-    const exactHold = holdAt(tracked, block, threshold);
-    const hold = Math.ceil(exactHold);
-    const until = Math.min(codes.length, k + BLOCK);
-    opened = Math.ceil(openAt(tracked, block, threshold));
-    faint = Math.ceil(exactHold + 2 * FAINT_OVER_HOLD);
-    while (k < until) {
-      if (start < 0) {
-        while (k < until && (codes[k] as number) < hold) k++;
-        if (k === until) break;
-        start = k;
-        peak = 0;
-      }
-      while (k < until && (codes[k] as number) >= hold) {
-        if ((codes[k] as number) > peak) peak = codes[k] as number;
-        k++;
-      }
-      if (k === until) break;
-      if (peak >= faint) addRun(runs, start, k, peak, peak >= opened);
-      start = -1;
-    }
-  }
-  if (start >= 0 && peak >= faint) addRun(runs, start, codes.length, peak, peak >= opened);
-  return runs;
-}
-
-/** Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one. */
-interface Runs {
-  count: number;
-  readonly starts: Int32Array;
-  readonly ends: Int32Array;
-  readonly peaks: Uint8Array;
-  readonly strong: Uint8Array;
-}
-
-function newRuns(most: number): Runs {
-  const length = most + 1;
-  return {
-    count: 0,
-    starts: new Int32Array(length),
-    ends: new Int32Array(length),
-    peaks: new Uint8Array(length),
-    strong: new Uint8Array(length),
-  };
-}
-
-function addRun(runs: Runs, start: number, end: number, peak: number, strong: boolean): void {
-  const at = runs.count++;
-  runs.starts[at] = start;
-  runs.ends[at] = end;
-  runs.peaks[at] = peak;
-  runs.strong[at] = strong ? 1 : 0;
-}
-
-/** Keeps the strong runs, and those faint ones that stand close enough to be the release or the onset of a word. */
-function joinFaint({ count, starts, ends, peaks, strong }: Runs): Runs {
-  const kept = newRuns(count);
-  const near = FAINT_DISTANCE * LEVEL_RATE;
-  let lastStrongEnd = Number.NEGATIVE_INFINITY;
-  for (let k = 0; k < count; k++) {
-    const start = starts[k] as number;
-    const end = ends[k] as number;
-    const isStrong = strong[k] === 1;
-    if (isStrong) lastStrongEnd = end;
-    else if (start - lastStrongEnd > near && !(k + 1 < count && strong[k + 1] === 1 && (starts[k + 1] as number) - end <= near))
-      continue;
-    addRun(kept, start, end, peaks[k] as number, isStrong);
-  }
-  return kept;
-}
-
-/** Takes out specks and breaths: short, standing alone, and with no word in them. */
-function dropLone(
-  { curve, tracked: { speech } }: ListeningTrack,
-  { count, starts, ends, peaks }: Runs,
-  settings: Settings,
-  guards: readonly Range[],
-): SoundList {
-  const { length } = curve.codes;
-  const kept: SoundList = { count: 0, starts: new Int32Array(count), ends: new Int32Array(count), ignored: [] };
-  const apart = LONE_DISTANCE * LEVEL_RATE;
-  let guard = 0;
-  for (let k = 0; k < count; k++) {
-    const start = starts[k] as number;
-    const end = ends[k] as number;
-    const seconds = (end - start) * LEVEL_HOP;
-    const voice = speech[Math.floor(start / BLOCK)] as number;
-    const small =
-      seconds <= settings.speck || (seconds <= BREATH_LENGTH && (peaks[k] as number) < voice - 2 * BREATH_UNDER_SPEECH);
-    let lone =
-      small &&
-      start - (k > 0 ? (ends[k - 1] as number) : -length) >= apart &&
-      (k + 1 < count ? (starts[k + 1] as number) : 2 * length) - end >= apart;
-    if (lone) {
-      while (guard < guards.length && (guards[guard] as Range).end <= start * LEVEL_HOP) guard++;
-      lone = !(guard < guards.length && (guards[guard] as Range).start < end * LEVEL_HOP);
-    }
-    if (lone) kept.ignored.push(start, end);
-    else {
-      kept.starts[kept.count] = start;
-      kept.ends[kept.count++] = end;
-    }
-  }
-  return kept;
-}
-
-function mergeSounds(lists: readonly SoundList[]): SoundList {
-  const total = lists.reduce((sum, list) => sum + list.count, 0);
-  const merged: SoundList = {
-    count: 0,
-    starts: new Int32Array(total),
-    ends: new Int32Array(total),
-    ignored: lists.flatMap((list) => list.ignored),
-  };
-  const next = lists.map(() => 0);
-  for (let taken = 0; taken < total; taken++) {
-    let from = -1;
-    for (const [k, list] of lists.entries()) {
-      if ((next[k] as number) >= list.count) continue;
-      if (from < 0 || (list.starts[next[k] as number] as number) < (lists[from]?.starts[next[from] as number] as number))
-        from = k;
-    }
-    const list = lists[from] as SoundList;
-    const at = next[from] as number;
-    next[from] = at + 1;
-    const last = merged.count - 1;
-    if (last >= 0 && (list.starts[at] as number) <= (merged.ends[last] as number))
-      merged.ends[last] = Math.max(merged.ends[last] as number, list.ends[at] as number);
-    else {
-      merged.starts[merged.count] = list.starts[at] as number;
-      merged.ends[merged.count++] = list.ends[at] as number;
-    }
-  }
-  return merged;
 }
 
 /** Where there is neither sound nor a word for at least `shortest` seconds. */
@@ -308,16 +139,37 @@ function gapsOf({ count, starts, ends }: SoundList, guards: readonly Range[], du
   return subtractOrdered(silences, guards).filter(({ start, end }) => end - start >= shortest);
 }
 
+/** A pause, or a part of one that gets a treatment of its own. */
+interface PausePart {
+  readonly found: Range;
+  readonly taken: Range;
+  readonly treated: Treated;
+}
+
+/** Splits a pause where the picture starts and stops moving, if that makes a difference. */
+function partsOf(found: Range, taken: Range, { motion }: PreparedPauses, settings: Settings): PausePart[] {
+  const treated = treatmentOf(found.end - found.start, settings);
+  if (settings.moving === 'same' || !motion || taken.end <= taken.start) return [{ found, taken, treated }];
+  const parts = stillAndMoving(motion, taken, settings.movingOver / 100);
+  const split = parts.map((part, k): PausePart & { moving: boolean } => ({
+    moving: part.moving,
+    taken: part,
+    // What was found is shared out: its air belongs to the first and the last part.
+    found: { start: k === 0 ? found.start : part.start, end: k + 1 === parts.length ? found.end : part.end },
+    treated: part.moving ? withAmount('hurry', settings) : treated,
+  }));
+  return split.filter(({ moving, found: { start, end } }) =>
+    moving ? settings.moving === 'hurry' : parts.length === 1 || end - start >= settings.minPause,
+  );
+}
+
 /** What is taken of a found pause: inset by the air, then further in to the quietest moment near. */
-function takenOf(
-  found: Range,
-  tracks: readonly ListeningTrack[],
-  guards: readonly Range[],
-  settings: Settings,
-  duration: Seconds,
-): Range {
+function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: PreparedPauses, settings: Settings): Range {
+  const { guards, duration } = prepared;
   const { before, after } = wordsBeside(found, guards);
-  const airAfter = Math.max(settings.airAfter, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
+  const { airSentence } = settings;
+  const asked = airSentence !== 'same' && followsSentence(prepared, found.start) ? airSentence : settings.airAfter;
+  const airAfter = Math.max(asked, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
   const airBefore = Math.max(settings.airBefore, after ? 0 : Math.max(SOFT_START, lingering(tracks, found.end, -1)));
   // The recording's own ends are no words: no air is owed to them.
   const start = found.start <= 0 ? 0 : found.start + airAfter;
@@ -368,41 +220,79 @@ function quietest(tracks: readonly ListeningTrack[], from: Seconds, to: Seconds,
   return Math.round(best * 1000) / 1000;
 }
 
+/** Sounds that were taken for silence, in order of time, to be asked pause by pause. */
+class IgnoredSounds {
+  private at = 0;
+  constructor(private readonly sound: SoundList) {
+    sortFours(sound.ignored);
+  }
+
+  /** Counts those inside `[from, to)`. Asked in order of time. */
+  inside(from: number, to: number): { specks: number; breaths: number; noiseSamples: number; doubt: number } {
+    const { ignored } = this.sound;
+    while (this.at < ignored.length && (ignored[this.at] as number) < from) this.at += 4;
+    const counts = { specks: 0, breaths: 0, noiseSamples: 0, doubt: 1 };
+    for (let k = this.at; k < ignored.length && (ignored[k] as number) < to; k += 4) {
+      const [start, end, kind, agreed] = ignored.slice(k, k + 4) as [number, number, number, number];
+      if (end > to + SMEAR) continue;
+      if (kind === IGNORED.speck) counts.specks++;
+      else if (kind === IGNORED.breath) counts.breaths++;
+      else counts.noiseSamples += end - start;
+      const long = kind === IGNORED.noise && end - start > LONG_NOISE;
+      const doubt = agreed && !long ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
+      counts.doubt = Math.min(counts.doubt, doubt);
+    }
+    return counts;
+  }
+}
+
+function sortFours(list: number[]): void {
+  const order = Array.from({ length: list.length / 4 }, (_, k) => k * 4);
+  if (order.every((at, k) => k === 0 || (list[at] as number) >= (list[at - 4] as number))) return;
+  const sorted = order.sort((a, b) => (list[a] as number) - (list[b] as number)).flatMap((at) => list.slice(at, at + 4));
+  for (let k = 0; k < sorted.length; k++) list[k] = sorted[k] as number;
+}
+
 function proposalOf(
-  found: Range,
+  { found, taken, treated }: PausePart,
   range: Range,
   tracks: readonly ListeningTrack[],
   settings: Settings,
-  sound: SoundList,
+  sounds: IgnoredSounds,
 ): Proposal {
   const from = Math.round(found.start * LEVEL_RATE);
   const to = Math.max(from + 1, Math.round(found.end * LEVEL_RATE));
   let level = 0;
   let margin = Number.POSITIVE_INFINITY;
-  for (const { curve, tracked, sums } of tracks) {
+  let speech = -1;
+  for (const { curve, tracked, sums, witness } of tracks) {
     const last = curve.codes.length;
     const mean = ((sums[Math.min(to, last)] as number) - (sums[Math.min(from, last)] as number)) / (to - from);
     const open = openAt(tracked, Math.min(tracked.floor.length - 1, Math.floor(from / BLOCK)), settings.threshold);
     level = Math.max(level, mean);
     margin = Math.min(margin, (open - mean) / 2);
+    if (witness && settings.voice === 'join') speech = Math.max(speech, witness.mean(from, to));
   }
-  let ignored = 0;
-  for (let k = 0; k < sound.ignored.length; k += 2)
-    if ((sound.ignored[k] as number) >= from && (sound.ignored[k + 1] as number) <= to) ignored++;
-  // Five decibels under the threshold all along is beyond doubt; a swallowed sound always deserves an ear.
-  const confidence = Math.max(0.05, Math.min(0.99, 0.5 + margin / 10)) * (ignored > 0 ? 0.5 : 1);
+  const { specks, breaths, noiseSamples, doubt } = sounds.inside(from, to);
+  // Five decibels under the threshold all along is beyond doubt; noise is judged by the speech measure instead.
+  const sure = noiseSamples > 0 ? 0.99 : Math.max(0.05, Math.min(0.99, 0.5 + margin / 10));
   return {
     id: proposalId('pause', found),
     kind: 'pause',
     start: range.start,
     end: range.end,
     found,
-    treatment: settings.treatment,
-    confidence: Math.round(confidence * 100) / 100,
+    taken,
+    treatment: treated.treatment,
+    amount: treated.amount,
+    confidence: Math.round(sure * doubt * 100) / 100,
     evidence: {
       levelDbfs: Math.round(codeToDbfs(level) * 10) / 10,
       underThresholdDb: Math.round(margin * 10) / 10,
-      ignoredSounds: ignored,
+      specks,
+      breaths,
+      noise: Math.round((noiseSamples / LEVEL_RATE) * 100) / 100,
+      ...(speech >= 0 && { speech: Math.round(speech * 100) / 100 }),
     },
   };
 }

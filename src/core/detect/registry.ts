@@ -1,5 +1,5 @@
 import type { Detector, Material, Proposal } from './detector.ts';
-import { pauses } from './pauses.ts';
+import { type PreparedPauses, pauses } from './pauses.ts';
 import type { Settings } from './settings.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
@@ -15,6 +15,10 @@ export const prepare = (material: Material): PreparedMaterial => ({
   material,
   parts: DETECTORS.map((detector) => detector.prepare(material)),
 });
+
+/** What the pause detector worked out, for those who look at pauses themselves. */
+export const preparedPauses = ({ parts }: PreparedMaterial): PreparedPauses =>
+  parts[DETECTORS.indexOf(pauses as Detector<unknown>)] as PreparedPauses;
 
 /** Proposals of all detectors, in order of time. */
 export function detect({ parts }: PreparedMaterial, settings: Settings): Proposal[] {

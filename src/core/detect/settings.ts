@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Treatment } from './detector.ts';
 
 /** What decides which proposals there are. One record for all detectors, so that it can be stored and compared. */
 export interface Settings {
@@ -10,10 +11,34 @@ export interface Settings {
   readonly airBefore: number;
   /** seconds of silence left after the last word */
   readonly airAfter: number;
+  /** seconds left after the last word of a sentence; `same` as inside one */
+  readonly airSentence: number | 'same';
   /** seconds: a lone sound shorter than this does not split a pause */
   readonly speck: number;
-  readonly treatment: 'remove';
+  /** what a breath that stands alone counts as */
+  readonly breaths: 'pause' | 'speech';
+  /** whether the measured probability of speech joins the level in deciding */
+  readonly voice: 'join' | 'ignore';
+  /** tracks that listen: `all`, or their numbers from 1 on, such as `1,3`; the others follow */
+  readonly listen: string;
+  /** what is done where the picture moves during a pause */
+  readonly moving: 'same' | 'leave' | 'hurry';
+  /** percent of the picture that must change to count as moving */
+  readonly movingOver: number;
+  readonly treatment: Treatment;
+  /** seconds that a shortened pause keeps */
+  readonly shortenTo: number;
+  /** times its speed that a hurried pause runs at */
+  readonly hurryRate: number;
+  /** seconds: only pauses at least this long are hurried; shorter ones are taken out */
+  readonly hurryFrom: number;
+  readonly hurrySound: HurrySound;
+  /** the whole recording, or marked ranges alone */
+  readonly where: 'all' | 'marked';
 }
+
+/** The sound of a hurried part: none; run along, its pitch raised; run along with the pitch kept. */
+export type HurrySound = 'mute' | 'along' | 'pitch';
 
 /** How a setting is offered and checked: one line in the interface, on the command line and in the log. */
 export interface SettingSpec {
@@ -21,11 +46,13 @@ export interface SettingSpec {
   readonly label: string;
   /** what it does, in one line */
   readonly help: string;
-  readonly unit: 's' | 'dBFS' | '';
+  readonly unit: 's' | 'dBFS' | '%' | '×' | '';
   readonly min?: number;
   readonly max?: number;
   readonly step?: number;
   readonly choices?: readonly string[];
+  /** what else is taken, and how that is said */
+  readonly form?: { readonly pattern: RegExp; readonly says: string };
 }
 
 export const DEFAULT_SETTINGS: Settings = {
@@ -33,79 +60,151 @@ export const DEFAULT_SETTINGS: Settings = {
   minPause: 0.5,
   airBefore: 0.1,
   airAfter: 0.16,
+  airSentence: 'same',
   speck: 0.12,
+  breaths: 'pause',
+  voice: 'join',
+  listen: 'all',
+  moving: 'same',
+  movingOver: 1,
   treatment: 'remove',
+  shortenTo: 0.6,
+  hurryRate: 4,
+  hurryFrom: 3,
+  hurrySound: 'mute',
+  where: 'all',
 };
 
+const number = (
+  name: keyof Settings,
+  label: string,
+  help: string,
+  unit: SettingSpec['unit'],
+  [min, max, step]: readonly [number, number, number],
+  choices?: readonly string[],
+): SettingSpec => ({ name, label, help, unit, min, max, step, ...(choices && { choices }) });
+
+const choice = (name: keyof Settings, label: string, help: string, ...choices: readonly string[]): SettingSpec => ({
+  name,
+  label,
+  help,
+  unit: '',
+  choices,
+});
+
 export const SETTINGS: readonly SettingSpec[] = [
+  number(
+    'threshold',
+    'Threshold',
+    'Sound under this level is silence. Auto follows the room and the voice.',
+    'dBFS',
+    [-90, -10, 0.5],
+    ['auto'],
+  ),
+  number('minPause', 'Shortest pause', 'Silences shorter than this are left alone.', 's', [0.1, 10, 0.05]),
+  number('airBefore', 'Air before', 'Silence left before the next word.', 's', [0, 2, 0.01]),
+  number('airAfter', 'Air after', 'Silence left after the last word.', 's', [0, 2, 0.01]),
+  number('airSentence', 'After a sentence', 'Silence left after the last word of a sentence.', 's', [0, 3, 0.01], ['same']),
+  number('speck', 'Specks', 'A lone sound shorter than this does not split a pause.', 's', [0, 0.5, 0.01]),
+  choice('breaths', 'Breaths', 'What a breath that stands alone counts as.', 'pause', 'speech'),
+  choice('voice', 'Speech measure', 'Whether the measured likelihood of speech helps to decide.', 'join', 'ignore'),
   {
-    name: 'threshold',
-    label: 'Threshold',
-    help: 'Sound under this level is silence. Auto follows the room and the voice.',
-    unit: 'dBFS',
-    min: -90,
-    max: -10,
-    step: 0.5,
-    choices: ['auto'],
+    ...choice('listen', 'Tracks', 'Tracks in which speech counts; the others are only cut along.', 'all'),
+    form: { pattern: /^[1-9]\d?(,[1-9]\d?)*$/, says: 'track numbers such as 1,2' },
   },
-  {
-    name: 'minPause',
-    label: 'Shortest pause',
-    help: 'Silences shorter than this are left alone.',
-    unit: 's',
-    min: 0.1,
-    max: 10,
-    step: 0.05,
-  },
-  { name: 'airBefore', label: 'Air before', help: 'Silence left before the next word.', unit: 's', min: 0, max: 2, step: 0.01 },
-  { name: 'airAfter', label: 'Air after', help: 'Silence left after the last word.', unit: 's', min: 0, max: 2, step: 0.01 },
-  {
-    name: 'speck',
-    label: 'Specks',
-    help: 'A lone sound shorter than this does not split a pause.',
-    unit: 's',
-    min: 0,
-    max: 0.5,
-    step: 0.01,
-  },
-  { name: 'treatment', label: 'Treatment', help: 'What is done with a pause.', unit: '', choices: ['remove'] },
+  choice('moving', 'Moving picture', 'What is done with silence in which the picture moves.', 'same', 'leave', 'hurry'),
+  number('movingOver', 'Moves over', 'Share of the picture that has to change to count as moving.', '%', [0.1, 20, 0.1]),
+  choice('treatment', 'Treatment', 'What is done with a pause.', 'remove', 'shorten', 'hurry', 'hole'),
+  number('shortenTo', 'Shorten to', 'Length that a shortened pause keeps.', 's', [0, 10, 0.05]),
+  number('hurryRate', 'Hurry at', 'How much faster a hurried pause runs.', '×', [1.25, 16, 0.25]),
+  number('hurryFrom', 'Hurry from', 'Pauses shorter than this are taken out instead.', 's', [0.1, 60, 0.1]),
+  choice(
+    'hurrySound',
+    'Sound of it',
+    'Sound of a hurried pause: none, running along, or with its pitch kept.',
+    'mute',
+    'along',
+    'pitch',
+  ),
+  choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];
+
+export const specOf = (name: keyof Settings): SettingSpec => SETTINGS.find((spec) => spec.name === name) as SettingSpec;
 
 export class SettingsError extends Error {}
 
 /**
  * Checks one setting given as text or as a value.
- * @throws SettingsError that names the known settings, or the range that is allowed
+ * @throws SettingsError that names the known settings, or what is allowed
  */
 export function parseSetting(name: string, value: unknown): Partial<Settings> {
   const spec = SETTINGS.find((known) => known.name === name);
   if (!spec) throw new SettingsError(`There is no setting “${name}”. Known: ${SETTINGS.map((s) => s.name).join(', ')}.`);
-  if (typeof value === 'string' && spec.choices?.includes(value)) return { [spec.name]: value };
+  const { min, max, choices = [], form } = spec;
+  if (typeof value === 'string' && (choices.includes(value) || form?.pattern.test(value))) return { [spec.name]: value };
   const number = typeof value === 'string' && value.trim() !== '' ? Number(value) : value;
-  const { min, max } = spec;
   if (min !== undefined && max !== undefined && typeof number === 'number' && number >= min && number <= max)
     return { [spec.name]: number };
   const allowed = [
-    ...(min !== undefined ? [`${min} to ${max} ${spec.unit}`] : []),
-    ...(spec.choices ?? []).map((choice) => `“${choice}”`),
+    ...(min !== undefined ? [`${min} to ${max}${spec.unit && ` ${spec.unit}`}`] : []),
+    ...choices.map((one) => `“${one}”`),
+    ...(form ? [form.says] : []),
   ].join(', or ');
   throw new SettingsError(`${name} takes ${allowed}; “${String(value)}” is neither.`);
 }
 
-/** A change of one setting, as it stands in the log. */
-export const settingChange = z
-  .object({ name: z.string(), value: z.union([z.number(), z.string()]) })
-  .superRefine(({ name, value }, context) => {
+/** Checks several settings at once. @throws SettingsError about the first that is wrong */
+export const parseSettings = (values: Readonly<Record<string, unknown>>): Partial<Settings> =>
+  Object.assign({}, ...Object.entries(values).map(([name, value]) => parseSetting(name, value)));
+
+const refineBy =
+  <T>(check: (value: T) => unknown) =>
+  (value: T, context: z.RefinementCtx): void => {
     try {
-      parseSetting(name, value);
+      check(value);
     } catch (error) {
       context.addIssue({ code: 'custom', message: (error as Error).message });
     }
-  });
+  };
 
-/** Ready-made sets to start from, by name. */
-export const PRESETS: Readonly<Record<string, Partial<Settings>>> = {
-  roomy: { minPause: 1, airBefore: 0.2, airAfter: 0.35 },
-  even: {},
-  brisk: { minPause: 0.3, airBefore: 0.06, airAfter: 0.1 },
-};
+const settingValue = z.union([z.number(), z.string().max(200)]);
+
+/** A change of one setting, as it stands in the log. */
+export const settingChange = z
+  .object({ name: z.string(), value: settingValue })
+  .superRefine(refineBy(({ name, value }) => parseSetting(name, value)));
+
+/** Several settings at once, those left out unchanged. */
+export const settingValues = z.record(z.string(), settingValue).superRefine(refineBy(parseSettings));
+
+/** Settings as a file that can be kept and given on: `zetemis.settings/1`. */
+export const settingsFile = z.object({
+  schema: z.literal('zetemis.settings/1'),
+  name: z.string().trim().min(1).max(80),
+  settings: settingValues,
+});
+
+/** @throws SettingsError saying what is wrong with the file */
+export function readSettingsFile(text: string): { name: string; settings: Partial<Settings> } {
+  let value: unknown;
+  try {
+    value = JSON.parse(text.replace(/^\uFEFF/, ''));
+  } catch (error) {
+    throw new SettingsError(`The settings are not JSON: ${(error as Error).message}`);
+  }
+  const parsed = settingsFile.safeParse(value);
+  if (!parsed.success) throw new SettingsError(`These are no settings of this program: ${parsed.error.issues[0]?.message}`);
+  return { name: parsed.data.name, settings: parseSettings(parsed.data.settings) };
+}
+
+export const writeSettingsFile = (name: string, settings: Partial<Settings>): string =>
+  `${JSON.stringify({ schema: 'zetemis.settings/1', name, settings }, null, 2)}\n`;
+
+/** Numbers, from 0 on, of the tracks that listen, of `count` that there are. None of those named means all. */
+export function listeningTracks(listen: string, count: number): number[] {
+  const all = Array.from({ length: count }, (_, track) => track);
+  if (listen === 'all') return all;
+  const named = new Set(listen.split(',').map((number) => Number(number) - 1));
+  const there = all.filter((track) => named.has(track));
+  return there.length > 0 ? there : all;
+}

@@ -15,6 +15,9 @@ export interface Word extends Range {
   readonly timing: 'measured' | 'estimated';
 }
 
+/** Whether a word closes a sentence by its punctuation. */
+export const endsSentence = (text: string): boolean => /[.!?…。！？]["'”’)\]]*$/u.test(text);
+
 export interface Transcript {
   /** BCP 47 tag, such as `en` */
   readonly language: string;

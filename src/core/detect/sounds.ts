@@ -1,0 +1,178 @@
+import { dbfsToCode, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+import type { Seconds } from '../time/range.ts';
+import { countBled } from './bleed.ts';
+import type { Material } from './detector.ts';
+import type { Settings } from './settings.ts';
+import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
+import { LEAST_TRUST, SpeechWitness, trustIn } from './witness.ts';
+
+/** Sound starts at this much over the floor, in decibels: steady noise stays within three or four of its floor. */
+const OPEN_OVER_FLOOR = 8;
+/** ... or at this share of the way up to the voice, when the voice is far above. */
+const OPEN_SHARE = 0.16;
+/** ... and, once started, goes on (and began) as long as it is this much over the floor. */
+const HOLD_OVER_FLOOR = 3;
+const HOLD_SHARE = 0.07;
+/** Sound this little over the holding threshold counts as part of a word when it stands this near to louder sound. */
+const FAINT_OVER_HOLD = 1;
+const FAINT_DISTANCE: Seconds = 0.12;
+/** With a threshold set by hand, sound that reached it goes on down to this much under it. */
+const HOLD_UNDER_FIXED = 3;
+/** Thresholds whose sounds are kept: marked ranges may ask for another one at each step of a slider. */
+const KEPT_ANSWERS = 4;
+
+/** A track with what is tracked along it. */
+export interface ListeningTrack {
+  readonly curve: LevelCurve;
+  readonly tracked: TrackedLevels;
+  /** sum of the codes before each sample, so that the mean of any stretch is two look-ups */
+  readonly sums: Float64Array;
+  /** left out while it is not measured, and where the model does not know the voice */
+  readonly witness: SpeechWitness | undefined;
+  /** samples of bleed before each sample; left out when there is one track */
+  readonly bled: Int32Array | undefined;
+  /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
+  readonly heard: Map<string, Runs>;
+}
+
+/** Works out for all tracks what no setting changes. */
+export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'speech'>): ListeningTrack[] {
+  const tracked = levels.map(trackLevels);
+  return levels.map((curve, track) => ({
+    curve,
+    tracked: tracked[track] as TrackedLevels,
+    sums: runningSums(curve),
+    witness: witnessOf(curve, tracked[track] as TrackedLevels, speech?.[track]),
+    bled: levels.length > 1 ? countBled(track, levels, tracked) : undefined,
+    heard: new Map(),
+  }));
+}
+
+function witnessOf(curve: LevelCurve, tracked: TrackedLevels, speech: { codes: Uint8Array } | undefined) {
+  if (!speech || speech.codes.length === 0) return undefined;
+  const runs = runsOf(curve, tracked, 'auto', undefined);
+  const trust = trustIn(speech, (report) => {
+    for (let k = 0; k < runs.count; k++) if (runs.strong[k] === 1) report(runs.starts[k] as number, runs.ends[k] as number);
+  });
+  return trust >= LEAST_TRUST ? new SpeechWitness(speech) : undefined;
+}
+
+function runningSums({ codes }: LevelCurve): Float64Array {
+  const sums = new Float64Array(codes.length + 1);
+  for (let k = 0; k < codes.length; k++) sums[k + 1] = (sums[k] as number) + (codes[k] as number);
+  return sums;
+}
+
+/** The level code at which sound starts. */
+export function openAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
+  const low = floor[block] as number;
+  if (threshold !== 'auto') return dbfsToCode(threshold);
+  return low + Math.max(2 * OPEN_OVER_FLOOR, ((speech[block] as number) - low) * OPEN_SHARE);
+}
+
+/** The level code down to which it goes on. */
+function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
+  const low = floor[block] as number;
+  if (threshold === 'auto') return low + Math.max(2 * HOLD_OVER_FLOOR, ((speech[block] as number) - low) * HOLD_SHARE);
+  const open = dbfsToCode(threshold);
+  return Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR));
+}
+
+/** Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one, or hold speech. */
+export interface Runs {
+  count: number;
+  readonly starts: Int32Array;
+  readonly ends: Int32Array;
+  readonly peaks: Uint8Array;
+  readonly strong: Uint8Array;
+}
+
+/** Stretches of sound of one track. */
+export function soundsOf({ heard, curve, tracked, witness }: ListeningTrack, { threshold, voice }: Settings): Runs {
+  const key = `${threshold} ${voice}`;
+  const known = heard.get(key);
+  if (known) return known;
+  const runs = joinFaint(runsOf(curve, tracked, threshold, voice === 'join' ? witness : undefined));
+  if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
+  heard.set(key, runs);
+  return runs;
+}
+
+/** Goes through every sample, a million of them in three hours: whole numbers only, and nothing allocated inside. */
+function runsOf(
+  { codes }: LevelCurve,
+  tracked: TrackedLevels,
+  threshold: Settings['threshold'],
+  witness: SpeechWitness | undefined,
+): Runs {
+  const runs = newRuns(codes.length >> 1);
+  let start = -1;
+  let peak = 0;
+  let opened = 0;
+  let faint = 0;
+  const add = (end: number) => {
+    if (peak < faint) return;
+    const strong = peak >= opened || (witness?.speaks(start, end) ?? false);
+    addRun(runs, start, end, peak, strong);
+  };
+  for (let block = 0, k = 0; k < codes.length; block++) {
+    const exactHold = holdAt(tracked, block, threshold);
+    const hold = Math.ceil(exactHold);
+    const until = Math.min(codes.length, k + BLOCK);
+    opened = Math.ceil(openAt(tracked, block, threshold));
+    faint = Math.ceil(exactHold + 2 * FAINT_OVER_HOLD);
+    while (k < until) {
+      if (start < 0) {
+        while (k < until && (codes[k] as number) < hold) k++;
+        if (k === until) break;
+        start = k;
+        peak = 0;
+      }
+      while (k < until && (codes[k] as number) >= hold) {
+        if ((codes[k] as number) > peak) peak = codes[k] as number;
+        k++;
+      }
+      if (k === until) break;
+      add(k);
+      start = -1;
+    }
+  }
+  if (start >= 0) add(codes.length);
+  return runs;
+}
+
+function newRuns(most: number): Runs {
+  const length = most + 1;
+  return {
+    count: 0,
+    starts: new Int32Array(length),
+    ends: new Int32Array(length),
+    peaks: new Uint8Array(length),
+    strong: new Uint8Array(length),
+  };
+}
+
+function addRun(runs: Runs, start: number, end: number, peak: number, strong: boolean): void {
+  const at = runs.count++;
+  runs.starts[at] = start;
+  runs.ends[at] = end;
+  runs.peaks[at] = peak;
+  runs.strong[at] = strong ? 1 : 0;
+}
+
+/** Keeps the strong runs, and those faint ones that stand close enough to be the release or the onset of a word. */
+function joinFaint({ count, starts, ends, peaks, strong }: Runs): Runs {
+  const kept = newRuns(count);
+  const near = FAINT_DISTANCE * LEVEL_RATE;
+  let lastStrongEnd = Number.NEGATIVE_INFINITY;
+  for (let k = 0; k < count; k++) {
+    const start = starts[k] as number;
+    const end = ends[k] as number;
+    const isStrong = strong[k] === 1;
+    if (isStrong) lastStrongEnd = end;
+    else if (start - lastStrongEnd > near && !(k + 1 < count && strong[k + 1] === 1 && (starts[k + 1] as number) - end <= near))
+      continue;
+    addRun(kept, start, end, peaks[k] as number, isStrong);
+  }
+  return kept;
+}

@@ -1,0 +1,57 @@
+import { quantile, type Rhythm } from './rhythm.ts';
+import type { Settings } from './settings.ts';
+
+/** Five steps of tightness, loosest first. */
+export const TEMPI = ['wide', 'roomy', 'even', 'brisk', 'taut'] as const;
+export type Tempo = (typeof TEMPI)[number];
+
+export type TempoSettings = Pick<Settings, 'minPause' | 'airBefore' | 'airAfter' | 'airSentence' | 'shortenTo'>;
+
+interface Step {
+  /** share of the speaker's pauses that are shorter than the shortest one taken, and the seconds it stays within */
+  readonly shorter: number;
+  readonly minPause: readonly [least: number, most: number];
+  /** what is left, as a share of what this speaker leaves */
+  readonly air: number;
+  readonly airMost: number;
+}
+
+const STEPS: Readonly<Record<Tempo, Step>> = {
+  wide: { shorter: 0.85, minPause: [0.9, 3], air: 1.5, airMost: 0.7 },
+  roomy: { shorter: 0.7, minPause: [0.6, 1.4], air: 1.15, airMost: 0.5 },
+  even: { shorter: 0.5, minPause: [0.4, 0.8], air: 0.8, airMost: 0.34 },
+  brisk: { shorter: 0.3, minPause: [0.25, 0.5], air: 0.5, airMost: 0.22 },
+  taut: { shorter: 0.1, minPause: [0.15, 0.3], air: 0.28, airMost: 0.12 },
+};
+/** More of the air follows a word than precedes one: sounds die away, but start at once. */
+const AFTER_SHARE = 0.6;
+/** After a sentence this share of the speaker's own pause is what a listener needs. */
+const SENTENCE_SHARE = 0.6;
+const LEAST_AIR = 0.04;
+
+/**
+ * Settings of one step for a speaker: the shortest pause is a quantile of how long they pause, the air a share of what
+ * they leave inside a sentence and after one. Each step is tighter than the one before in all of them.
+ */
+export function tempoSettings(tempo: Tempo, { lengths, inside, sentence }: Rhythm): TempoSettings {
+  const { shorter, minPause, air, airMost } = STEPS[tempo];
+  const left = clamp(inside * air, LEAST_AIR, airMost);
+  const airAfter = left * AFTER_SHARE;
+  return {
+    minPause: roundTo(clamp(quantile(lengths, shorter), ...minPause), 0.05),
+    airAfter: roundTo(airAfter, 0.01),
+    airBefore: roundTo(left - airAfter, 0.01),
+    airSentence: roundTo(clamp(sentence * SENTENCE_SHARE * air, airAfter, airMost * 2), 0.01),
+    shortenTo: roundTo(clamp(sentence * air, left, airMost * 3), 0.05),
+  };
+}
+
+/** The step whose settings are the present ones, if any. */
+export const tempoOf = (settings: Settings, rhythm: Rhythm): Tempo | undefined =>
+  TEMPI.find((tempo) => {
+    const wanted = tempoSettings(tempo, rhythm);
+    return (Object.keys(wanted) as (keyof TempoSettings)[]).every((name) => wanted[name] === settings[name]);
+  });
+
+const clamp = (value: number, least: number, most: number): number => Math.max(least, Math.min(most, value));
+const roundTo = (value: number, step: number): number => Math.round(Math.round(value / step) * step * 1000) / 1000;
