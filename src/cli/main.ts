@@ -4,6 +4,8 @@ import { basename, extname, join } from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { rhythmOf } from '@/core/detect/rhythm.ts';
@@ -16,14 +18,18 @@ import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
 import { readTranscript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readLevels } from '@/server/media/material.ts';
+import { handoffMedia, readLevels, readMotion, readSpeech } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
+import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
+import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
 
 interface Options {
   words?: string;
   set: Partial<Settings>;
   preset?: string;
+  speech?: boolean;
+  tracks?: Partial<Settings>;
   rate?: FrameRate;
   title?: string;
 }
@@ -67,6 +73,8 @@ function common(command: Command): Command {
     .option('--words <file>', 'transcript as JSON: {"language": …, "words": [{"text", "start", "end"}]}')
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
+    .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
+    .option('--tracks <numbers>', 'tracks that listen, such as 1,2; the others are cut along', tracksOption)
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
     .option('--title <text>', 'title of the timeline');
 }
@@ -76,6 +84,14 @@ function collectSetting(text: string, before: Partial<Settings>): Partial<Settin
   if (at < 1) throw new InvalidArgumentError('write name=value');
   try {
     return { ...before, ...parseSetting(text.slice(0, at).trim(), text.slice(at + 1).trim()) };
+  } catch (error) {
+    throw new InvalidArgumentError((error as Error).message);
+  }
+}
+
+function tracksOption(text: string): Partial<Settings> {
+  try {
+    return parseSetting('listen', text.replaceAll(' ', ''));
   } catch (error) {
     throw new InvalidArgumentError((error as Error).message);
   }
@@ -99,13 +115,38 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const measured = await measure(media, facts, curves);
     const duration = facts.duration || measured;
     const levels = await readLevels(curves, facts.audio.length);
-    const prepared = prepare({ duration, levels, words });
-    const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...options.set };
+    const wanted = { ...options.tracks, ...options.set };
+    const missing = missingTrack(wanted.listen, facts.audio.length);
+    if (missing) throw new SettingsError(missing);
+    const speech = options.speech ? await speechOrLevelAlone(media, facts, curves) : undefined;
+    const needsPicture = facts.video && 'moving' in wanted && wanted.moving !== 'same';
+    if (needsPicture) await measureMotion(media, facts, curves);
+    const motion = needsPicture ? await readMotion(curves) : undefined;
+    const prepared = prepare({ duration, levels, words, speech, motion });
+    const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
     const cut = computeCut(prepared, { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
   } finally {
     await rm(folder, { recursive: true, force: true });
+  }
+}
+
+function missingTrack(listen: string | undefined, tracks: number): string | undefined {
+  const missing = listen === undefined || listen === 'all' ? [] : listen.split(',').filter((number) => Number(number) > tracks);
+  if (missing.length === 0) return undefined;
+  return `There is no track ${missing.join(', ')}: the file has ${tracks === 1 ? 'one' : `1 to ${tracks}`}.`;
+}
+
+/** The speech measure, or none, said on standard error, where the model cannot run. */
+async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: string): Promise<SpeechCurve[] | undefined> {
+  try {
+    await measureSpeech(media, facts, folder);
+    return await readSpeech(folder, facts.audio.length);
+  } catch (error) {
+    if (!(error instanceof SpeechUnavailable)) throw error;
+    process.stderr.write(`zetemis: ${error.message}\n`);
+    return undefined;
   }
 }
 

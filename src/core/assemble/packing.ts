@@ -1,6 +1,6 @@
 import type { Verdict } from '../decisions/event.ts';
-import type { ProposalKind, Treatment } from '../detect/detector.ts';
-import type { HurrySound } from '../detect/settings.ts';
+import type { ProposalKind } from '../detect/detector.ts';
+import type { HurrySound, Treatment } from '../detect/settings.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { Cut } from './cutlist.ts';
 import { type Piece, type Programme, programmeOf } from './programme.ts';

@@ -3,10 +3,9 @@ import type { MotionCurve } from '../curves/motion.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
-import type { Settings } from './settings.ts';
+import type { Settings, Treatment } from './settings.ts';
 
 export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'hand';
-export type Treatment = 'remove' | 'shorten' | 'hurry' | 'hole';
 
 /** A computed suggestion. It is never stored: only what a person decides about it is. */
 export interface Proposal extends Range {

@@ -1,5 +1,7 @@
 import { z } from 'zod';
-import type { Treatment } from './detector.ts';
+
+/** What is done with a stretch that goes. */
+export type Treatment = 'remove' | 'shorten' | 'hurry' | 'hole';
 
 /** What decides which proposals there are. One record for all detectors, so that it can be stored and compared. */
 export interface Settings {

@@ -1,6 +1,5 @@
 import type { Range, Seconds } from '../time/range.ts';
-import type { Treatment } from './detector.ts';
-import type { Settings } from './settings.ts';
+import type { Settings, Treatment } from './settings.ts';
 
 /** What is done with a stretch, and how much of it. */
 export interface Treated {

@@ -4,7 +4,11 @@ import type { HandoffMedia } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { LevelCurve } from '@/core/curves/level.ts';
+import type { MotionCurve } from '@/core/curves/motion.ts';
+import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { levelFile } from './measure.ts';
+import { motionFile } from './motion.ts';
+import { speechFile } from './speech.ts';
 
 /** Level curves of all tracks from the folder that `measure` wrote. */
 export async function readLevels(folder: string, tracks: number): Promise<LevelCurve[]> {
@@ -14,6 +18,20 @@ export async function readLevels(folder: string, tracks: number): Promise<LevelC
     })),
   );
 }
+
+/** The probability of speech of all tracks, once `measureSpeech` has written it. */
+export async function readSpeech(folder: string, tracks: number): Promise<SpeechCurve[]> {
+  return Promise.all(
+    Array.from({ length: tracks }, async (_, track) => ({
+      codes: decodeCurve(await readFile(join(folder, speechFile(track)))).samples,
+    })),
+  );
+}
+
+/** How the picture changes, once `measureMotion` has written it. */
+export const readMotion = async (folder: string): Promise<MotionCurve> => ({
+  codes: decodeCurve(await readFile(join(folder, motionFile))).samples,
+});
 
 /** What hand-off formats say of a media file. */
 export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
