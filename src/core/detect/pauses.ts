@@ -4,9 +4,10 @@ import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '..
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { IGNORED, mergeSounds, type SoundList, speechOf } from './lone.ts';
-import { listeningTracks, type Settings } from './settings.ts';
+import { DEFAULT_SETTINGS, listeningTracks, type Settings } from './settings.ts';
 import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';
 import { stillAndMoving } from './stillness.ts';
+import { wordSlack } from './timing.ts';
 import { BLOCK, trackLevels } from './tracking.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from './treatment.ts';
 
@@ -15,6 +16,8 @@ export interface PreparedPauses {
   readonly tracks: readonly ListeningTrack[];
   /** stretches that words hold against any pause, ordered and disjoint */
   readonly guards: readonly Range[];
+  /** seconds that word times are off by, 0 when they are exact */
+  readonly slack: Seconds;
   /** where sentences end */
   readonly sentenceEnds: Float64Array;
   readonly motion: MotionCurve | undefined;
@@ -28,7 +31,7 @@ const LENGTH_SLACK: Seconds = LEVEL_HOP + 1e-6;
  * Where no word says exactly when speech starts or ends, at least this is left: a plosive begins with a closure that
  * is silent, and the last of a fricative or vowel sinks under the room.
  */
-const SOFT_START: Seconds = 0.04;
+const SOFT_START: Seconds = 0.05;
 const SOFT_END: Seconds = 0.025;
 /** Three samples of steady noise together hardly ever come this far over its floor. */
 const LINGER_OVER_FLOOR = 2.2;
@@ -39,6 +42,12 @@ const QUIET_REACH: Seconds = 0.03;
 const LEAST_TAKEN: Seconds = 0.04;
 /** An estimated word guards its middle half only. */
 const ESTIMATED_GUARD = 0.25;
+/** Sound between a word whose time is exact and a silence is left-over up to this; up to the other if nobody is heard. */
+const ECHO: Seconds = 0.12;
+const LONG_ECHO: Seconds = 0.5;
+const LEAST_CORE: Seconds = 0.1;
+/** Silences that are clear enough to compare the times of words with. */
+const CLEAR_SILENCE: Seconds = 0.2;
 /** A sentence ended here when its last word ends this near to where the silence starts. */
 const SENTENCE_REACH: Seconds = 0.3;
 /** A swallowed sound deserves an ear; less so a breath, and least what the speech measure agrees about. */
@@ -58,13 +67,10 @@ export const pauses: Detector<PreparedPauses> = {
 
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;
-    return {
-      duration,
-      tracks: prepareTracks(material),
-      guards: union(words.map(guardOf)),
-      sentenceEnds: Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort(),
-      motion,
-    };
+    const sentenceEnds = Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
+    const bySound = { duration, tracks: prepareTracks(material), guards: [], slack: 0, sentenceEnds, motion };
+    const slack = wordSlack(words.length > 0 ? silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE) : [], words);
+    return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))) };
   },
 
   detect(prepared, settings): Proposal[] {
@@ -73,7 +79,7 @@ export const pauses: Detector<PreparedPauses> = {
     const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
     const ignored = new IgnoredSounds(sound);
     const proposals: Proposal[] = [];
-    for (const found of gapsOf(sound, prepared.guards, prepared.duration, settings.minPause - LENGTH_SLACK)) {
+    for (const found of foundIn(sound, tracks, prepared, settings)) {
       const taken = takenOf(found, tracks, prepared, settings);
       for (const part of partsOf(found, taken, prepared, settings)) {
         const range = treatedRange(part.found, part.taken, part.treated);
@@ -117,8 +123,9 @@ export function thresholdRange(levels: readonly LevelCurve[]): [low: number, hig
   return [codeToDbfs(low), codeToDbfs(high)];
 }
 
-function guardOf(word: Word): Range {
-  const inset = word.timing === 'estimated' ? (word.end - word.start) * ESTIMATED_GUARD : 0;
+function guardOf(word: Word, slack: Seconds): Range {
+  const quarter = (word.end - word.start) * ESTIMATED_GUARD;
+  const inset = word.timing === 'estimated' ? quarter : Math.min(quarter, slack);
   return { start: word.start + inset, end: word.end - inset };
 }
 
@@ -163,10 +170,43 @@ function partsOf(found: Range, taken: Range, { motion }: PreparedPauses, setting
   );
 }
 
+/**
+ * Silences of the length asked for. Where the times of words are exact, a silence reaches to the words beside it over
+ * what little sound is left between: an echo or a chair, not a word.
+ */
+function foundIn(
+  sound: SoundList,
+  tracks: readonly ListeningTrack[],
+  { guards, duration, slack }: PreparedPauses,
+  settings: Settings,
+): Range[] {
+  const shortest = settings.minPause - LENGTH_SLACK;
+  if (guards.length === 0 || slack > 0) return gapsOf(sound, guards, duration, shortest);
+  const witnesses = settings.voice === 'join' ? tracks.map(({ witness }) => witness) : [];
+  const hushed = (from: Seconds, to: Seconds) =>
+    witnesses.length > 0 &&
+    witnesses.every((witness) => witness?.hushedAfter(Math.round(from * LEVEL_RATE), Math.round(to * LEVEL_RATE)));
+  const reached: Range[] = [];
+  for (const { start, end } of gapsOf(sound, guards, duration, Math.max(LEAST_CORE, shortest - 2 * ECHO))) {
+    const next = firstAfter(guards.length, (k) => (guards[k] as Range).end, start + 1e-6);
+    const before = guards[next - 1]?.end;
+    const after = guards[next]?.start;
+    const near = (gap: number, from: Seconds, to: Seconds) => gap <= ECHO || (gap <= LONG_ECHO && hushed(from, to));
+    const from = before !== undefined && near(start - before, before, start) ? before : start;
+    const to = after !== undefined && after >= end && near(after - end, end, after) ? after : end;
+    // Two silences with a chair between them have become one.
+    const last = reached.at(-1);
+    if (last && from < last.end) reached[reached.length - 1] = { start: last.start, end: to };
+    else reached.push({ start: from, end: to });
+  }
+  return reached.filter(({ start, end }) => end - start >= shortest);
+}
+
 /** What is taken of a found pause: inset by the air, then further in to the quietest moment near. */
 function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: PreparedPauses, settings: Settings): Range {
-  const { guards, duration } = prepared;
-  const { before, after } = wordsBeside(found, guards);
+  const { guards, duration, slack } = prepared;
+  // Only exact times say that nothing soft is left beyond them.
+  const { before, after } = slack > 0 ? NO_WORDS : wordsBeside(found, guards);
   const { airSentence } = settings;
   const asked = airSentence !== 'same' && followsSentence(prepared, found.start) ? airSentence : settings.airAfter;
   const airAfter = Math.max(asked, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
@@ -196,6 +236,8 @@ function lingering(tracks: readonly ListeningTrack[], edge: Seconds, direction: 
   }
   return longest * LEVEL_HOP;
 }
+
+const NO_WORDS = { before: false, after: false };
 
 /** Whether a word ends right where the silence starts, and whether one starts right where it ends. */
 function wordsBeside(found: Range, guards: readonly Range[]): { before: boolean; after: boolean } {

@@ -1,5 +1,6 @@
 import type { Seconds } from '../time/range.ts';
 import { followsSentence, type PreparedPauses, silencesOf } from './pauses.ts';
+import { quantile } from './quantile.ts';
 import type { Settings } from './settings.ts';
 
 /** How a speaker pauses. */
@@ -31,10 +32,4 @@ export function rhythmOf(prepared: PreparedPauses, settings: Settings): Rhythm {
   }
   // Without punctuation the longer third is taken for ends of sentences.
   return { lengths, inside: quantile(lengths, 0.33), sentence: quantile(lengths, 0.83) };
-}
-
-/** The value that a share `q` of the values does not exceed, 0 of none. */
-export function quantile(values: readonly number[], q: number): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] ?? 0;
 }

@@ -1,4 +1,5 @@
-import { quantile, type Rhythm } from './rhythm.ts';
+import { quantile } from './quantile.ts';
+import type { Rhythm } from './rhythm.ts';
 import type { Settings } from './settings.ts';
 
 /** Five steps of tightness, loosest first. */

@@ -1,13 +1,23 @@
 import { LEVEL_RATE } from '../curves/level.ts';
 import { SPEECH_RATE, type SpeechCurve } from '../curves/speech.ts';
 
-/** Under this (of 255) nobody speaks; at and over the other somebody does. */
-const SILENT_CODE = 31;
-const SPEAKING_CODE = 153;
-/** The model answers a little late and lets go a little late: what stands this near to speech may be part of it. */
-export const VOUCH_SAMPLES = 0.2 * LEVEL_RATE;
-/** A stretch without speech inside loud sound is worth taking out from this on. */
+/**
+ * Codes (of 255). The model is slow to let go and quick to hear: somebody speaks until the probability falls under
+ * `LETTING_GO`, and from when it passes `HEARING` on.
+ */
+const LETTING_GO = 90;
+const HEARING = 31;
+const SPEAKING = 153;
+/** Speech was there up to this much before the first frame in which it is heard: measured on speech with known times. */
+const ONSET_LEAD = 0.09 * LEVEL_RATE;
+/** Frames that must hold speech for a short sound to be a word: an eighth of a second. */
+const LEAST_HEARD = 4;
+/** The model still hears a word this long after its end. */
+const LINGERS = 0.12 * LEVEL_RATE;
+/** A stretch without speech inside loud sound is worth taking out from this on, and one at its ends from this. */
 const LEAST_NOISE = 0.3 * LEVEL_RATE;
+const LEAST_TAIL = 0.1 * LEVEL_RATE;
+const LEAST_HEAD = 0.15 * LEVEL_RATE;
 
 const PER_SAMPLE = SPEECH_RATE / LEVEL_RATE;
 
@@ -34,33 +44,59 @@ export class SpeechWitness {
     return last > first ? sum / (last - first) / 255 : 0;
   }
 
-  speaks = (from: number, to: number): boolean => this.most(from, to) >= SPEAKING_CODE;
+  /** Whether speech is heard long enough over `[from, to)` to be more than a slip of the model. */
+  speaks(from: number, to: number): boolean {
+    const { codes } = this.curve;
+    const last = Math.min(codes.length - 1, Math.floor((to - 1) * PER_SAMPLE));
+    let heard = 0;
+    for (let k = Math.max(0, Math.floor(from * PER_SAMPLE)); k <= last; k++) if ((codes[k] as number) >= SPEAKING) heard++;
+    return heard >= LEAST_HEARD;
+  }
 
-  silent = (from: number, to: number): boolean => this.most(from, to) < SILENT_CODE;
+  /** Whether nothing of a word that ended at `from` is heard any more up to `to`. */
+  hushedAfter(from: number, to: number): boolean {
+    return this.most(from + LINGERS, to) < LETTING_GO;
+  }
+
+  silent = (from: number, to: number): boolean => this.most(from, to) < HEARING;
 
   /**
-   * Parts of a stretch of sound in which nobody speaks, away from speech by the time the model may be late; pairs of
-   * start and end. Sound louder than a room and longer than a knock that is no speech: a gust, a lorry, music.
+   * Parts of a stretch of sound in which nobody speaks; pairs of start and end. Sound that is no speech: a gust, a
+   * lorry, music, the echo after a word.
    */
   noiseIn(from: number, to: number): number[] {
     const { codes } = this.curve;
     const noise: number[] = [];
+    const first = Math.floor(from * PER_SAMPLE);
     const last = Math.min(codes.length, Math.ceil(to * PER_SAMPLE));
-    let start = -1;
-    const end = (frame: number, open: boolean) => {
-      // At the edges of the sound there is silence: nothing to keep away from.
-      const first = start <= from * PER_SAMPLE ? from : Math.ceil(start / PER_SAMPLE) + VOUCH_SAMPLES;
-      const after = open ? to : Math.floor(frame / PER_SAMPLE) - VOUCH_SAMPLES;
-      if (after - first >= LEAST_NOISE) noise.push(first, after);
-      start = -1;
+    let start = from;
+    let silent = true;
+    const end = (at: number) => {
+      const least = at === to ? LEAST_TAIL : start === from ? LEAST_HEAD : LEAST_NOISE;
+      if (at - start >= least) noise.push(start, at);
     };
-    for (let k = Math.max(0, Math.floor(from * PER_SAMPLE)); k < last; k++) {
-      const silent = (codes[k] as number) < SILENT_CODE;
-      if (silent && start < 0) start = k;
-      else if (!silent && start >= 0) end(k, false);
+    for (let k = first; k < last; k++) {
+      const code = codes[k] as number;
+      if (silent && code >= HEARING) {
+        end(Math.floor(k / PER_SAMPLE) - ONSET_LEAD);
+        silent = false;
+      } else if (!silent && code < LETTING_GO && this.silentFrom(k)) {
+        start = Math.ceil(k / PER_SAMPLE);
+        silent = true;
+      }
     }
-    if (start >= 0) end(last, true);
+    if (silent) end(to);
     return noise;
+  }
+
+  /** Whether the probability goes on falling from a frame on, until nobody is heard. */
+  private silentFrom(frame: number): boolean {
+    const { codes } = this.curve;
+    for (let k = frame; k < codes.length; k++) {
+      if ((codes[k] as number) >= LETTING_GO) return false;
+      if ((codes[k] as number) < HEARING) return true;
+    }
+    return true;
   }
 }
 
@@ -71,7 +107,7 @@ export function trustIn({ codes }: SpeechCurve, loud: (report: (from: number, to
   loud((from, to) => {
     for (let k = from; k < to; k++) {
       all++;
-      if ((codes[Math.floor(k * PER_SAMPLE)] ?? 0) >= SPEAKING_CODE) heard++;
+      if ((codes[Math.floor(k * PER_SAMPLE)] ?? 0) >= SPEAKING) heard++;
     }
   });
   return all === 0 ? 0 : heard / all;

@@ -1,5 +1,4 @@
-import { writeFile } from 'node:fs/promises';
-import { rename } from 'node:fs/promises';
+import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
@@ -13,7 +12,12 @@ export const motionFile = 'motion.ztcv';
  * Measures how much of the picture changes, a few small grey pictures a second, into the folder of the other curves.
  * @throws MediaError when the picture cannot be decoded
  */
-export async function measureMotion(path: string, facts: MediaFacts, folder: string, options: MeasureOptions = {}): Promise<void> {
+export async function measureMotion(
+  path: string,
+  facts: MediaFacts,
+  folder: string,
+  options: MeasureOptions = {},
+): Promise<void> {
   const { video, duration } = facts;
   if (!video) throw new MediaError('There is no picture in this file.');
   const { running, outputs } = startFfmpeg(

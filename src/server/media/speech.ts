@@ -1,5 +1,5 @@
-import { createRequire } from 'node:module';
 import { appendFile, open, readFile, rename, rm, stat } from 'node:fs/promises';
+import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import * as ort from 'onnxruntime-web';
@@ -57,7 +57,12 @@ function loadModel(): Promise<ort.InferenceSession> {
  * What was finished before an interruption is not measured again: finished stretches wait in a `.part` file.
  * @throws SpeechUnavailable when the model cannot run, MediaError when the sound cannot be decoded
  */
-export async function measureSpeech(path: string, facts: MediaFacts, folder: string, options: MeasureOptions = {}): Promise<void> {
+export async function measureSpeech(
+  path: string,
+  facts: MediaFacts,
+  folder: string,
+  options: MeasureOptions = {},
+): Promise<void> {
   const model = await loadModel();
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, speechFile(track));
@@ -70,7 +75,11 @@ export async function measureSpeech(path: string, facts: MediaFacts, folder: str
   }
 }
 
-const exists = (path: string): Promise<boolean> => stat(path).then(() => true, () => false);
+const exists = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  );
 
 /** Sound of one stream as the model wants it, in chunks. */
 async function* decoded(path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
@@ -118,7 +127,16 @@ async function measureTrack(
     const fresh = Math.ceil((origin + held) / SPEECH_FRAME) - done;
     if (fresh <= 0) return;
     const each = Math.ceil(fresh / count);
-    const codes = await runStretches(model, window.subarray(0, held), origin, done, fresh, each, (steps) => tell(done + steps), signal);
+    const codes = await runStretches(
+      model,
+      window.subarray(0, held),
+      origin,
+      done,
+      fresh,
+      each,
+      (steps) => tell(done + steps),
+      signal,
+    );
     await appendFile(part, codes);
     done += fresh;
     tell(done);
