@@ -9,8 +9,11 @@ import {
   folderListing,
   handoffView,
   imported,
+  type SaveSettingsSet,
   type ServerEvent,
   serverEvent,
+  settingsSet,
+  settingsSets,
   shelf,
   wordsAnswer,
 } from '@/core/contract/messages.ts';
@@ -56,13 +59,19 @@ export const api = {
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
   append: (id: string, events: readonly DecisionEvent[]) =>
     call(decisionLog, `${episode(id)}/decisions`, 'POST', appendDecisions.parse({ events })),
+  sets: () => call(settingsSets, '/api/sets'),
+  addSet: (set: SaveSettingsSet) => call(settingsSet, '/api/sets', 'POST', set),
+  importSet: (text: string) => call(settingsSet, '/api/sets', 'PUT', { text }),
+  changeSet: (id: string, set: SaveSettingsSet) => call(settingsSet, `/api/sets/${id}`, 'PUT', set),
+  removeSet: (id: string) => call(nothing, `/api/sets/${id}`, 'DELETE'),
   handoff: (id: string, rate?: string) =>
     call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
   handoffFile: (id: string, format: string, part: number, rate?: string) =>
     `${episode(id)}/handoff?format=${format}&part=${part}${rate ? `&rate=${encodeURIComponent(rate)}` : ''}`,
-  level: async (mediaId: string, track: number): Promise<Uint8Array> => {
-    const answer = await fetch(`/api/media/${mediaId}/curves/level-${track}.ztcv`);
-    if (!answer.ok) throw new ApiError(answer.status, 'The measured levels could not be fetched.');
+  /** a curve file: `level-0`, `speech-1`, `motion` */
+  curve: async (mediaId: string, name: string): Promise<Uint8Array> => {
+    const answer = await fetch(`/api/media/${mediaId}/curves/${name}.ztcv`);
+    if (!answer.ok) throw new ApiError(answer.status, 'What was measured could not be fetched.');
     return new Uint8Array(await answer.arrayBuffer());
   },
   peaks: (mediaId: string, track: number, layer: number) => `/api/media/${mediaId}/curves/peaks-${track}-${layer}.ztcv`,

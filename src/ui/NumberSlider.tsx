@@ -19,11 +19,16 @@ interface Props {
   readonly onReset: () => void;
 }
 
+const DIRECTIONS: Readonly<Record<string, 1 | -1>> = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 };
+/** Steps that an arrow goes with Shift held. */
+const COARSE = 10;
+
 /** A slider with its value beside it, to be dragged, stepped by keys, or typed. */
 export function NumberSlider({ label, help, unit, value, min, max, step, disabled, changed, onMove, onSettle, onReset }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string>();
   const digits = Math.max(0, Math.ceil(-Math.log10(step)));
+  const within = (wanted: number) => Number(Math.min(max, Math.max(min, wanted)).toFixed(digits));
   const settleTyped = () => {
     const number = Number(typed?.replace(',', '.'));
     if (typed?.trim() && Number.isFinite(number)) onSettle(Math.min(max, Math.max(min, number)));
@@ -41,8 +46,14 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
         aria-describedby={`${id}-help`}
         {...{ min, max, step, value, disabled }}
         onChange={(event) => onMove(Number(event.target.value))}
+        onKeyDown={(event) => {
+          const direction = DIRECTIONS[event.key];
+          if (!direction || !event.shiftKey) return;
+          event.preventDefault();
+          onMove(within(value + direction * COARSE * step));
+        }}
         onPointerUp={(event) => onSettle(Number(event.currentTarget.value))}
-        onKeyUp={(event) => onSettle(Number(event.currentTarget.value))}
+        onKeyUp={(event) => event.key !== 'Shift' && event.key !== 'Tab' && onSettle(Number(event.currentTarget.value))}
       />
       <div className="flex items-center gap-1">
         <input

@@ -1,21 +1,43 @@
 import { expose, transfer } from 'comlink';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
+import { seamCount } from '@/core/assemble/programme.ts';
+import { riskiestSeams, type SeamRisk } from '@/core/assemble/risk.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
+import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
-import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
+import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { type Rhythm, rhythmOf } from '@/core/detect/rhythm.ts';
+import type { Settings } from '@/core/detect/settings.ts';
 import { fromColumns, type TranscriptColumns } from '@/core/transcript/columns.ts';
 
 let prepared: PreparedMaterial | undefined;
 let last: Cut | undefined;
 
+/** What a worker detects in; curves as the files that were fetched. */
+export interface LoadedMaterial {
+  readonly duration: number;
+  /** one a track */
+  readonly levels: readonly Uint8Array[];
+  /** one a track, or none while it is not measured */
+  readonly speech: readonly Uint8Array[] | undefined;
+  readonly motion: Uint8Array | undefined;
+  readonly words: TranscriptColumns | null;
+}
+
+const curve = (file: Uint8Array) => ({ codes: decodeCurve(file).samples });
+
 /** The cut, computed off the main thread. */
 const worker = {
-  /** @param curves level curve files as they were fetched, one a listening track */
-  load(duration: number, curves: readonly Uint8Array[], columns: TranscriptColumns | null): void {
-    const levels = curves.map((file) => ({ codes: decodeCurve(file).samples }));
-    prepared = prepare({ duration, levels, words: columns ? fromColumns(columns).words : [] });
+  load({ duration, levels, speech, motion, words }: LoadedMaterial): void {
+    prepared = prepare({
+      duration,
+      levels: levels.map(curve),
+      speech: speech?.map(curve),
+      motion: motion && curve(motion),
+      words: words ? fromColumns(words).words : [],
+    });
   },
 
   compute(state: DecisionState): PackedCut | undefined {
@@ -25,9 +47,34 @@ const worker = {
     return transfer(packed, [packed.proposals.buffer, packed.pieces.buffer]);
   },
 
+  /** A cut to compare with: the last answer stays what it was. */
+  aside(state: DecisionState): PackedCut | undefined {
+    return prepared && packCut(prepared.material.duration, computeCut(prepared, state));
+  },
+
+  /** Length and seams of the programme under other settings. */
+  outcome(state: DecisionState): { length: number; seams: number } | undefined {
+    if (!prepared) return undefined;
+    const { programme } = computeCut(prepared, state);
+    return { length: programme.length, seams: seamCount(programme) };
+  },
+
   /** The numbers that led to a proposal of the last answer. */
   evidence(index: number): Readonly<Record<string, number>> | undefined {
     return last?.proposals[index]?.evidence;
+  },
+
+  /** The seams of the last answer that are most likely to be wrong. */
+  riskiest(count: number): SeamRisk[] {
+    return prepared && last ? riskiestSeams(preparedPauses(prepared), last.proposals, count) : [];
+  },
+
+  rhythm(settings: Settings): Rhythm | undefined {
+    return prepared && rhythmOf(preparedPauses(prepared), settings);
+  },
+
+  histogram(settings: Settings): LevelHistogram | undefined {
+    return prepared && levelHistogram(preparedPauses(prepared), settings);
   },
 
   /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */

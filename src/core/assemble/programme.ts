@@ -26,7 +26,11 @@ const LEAST_PIECE: Seconds = 0.01;
  * The pieces that are left: what goes is taken away, what is hurried or emptied becomes a piece of its own. Where such
  * stretches overlap, going comes before emptying, and emptying before hurrying.
  */
-export function assemble(duration: Seconds, proposals: readonly DecidedProposal[], hurrySound: HurrySound = 'mute'): Programme {
+export function assemble(
+  duration: Seconds,
+  proposals: readonly Pick<DecidedProposal, 'verdict' | 'treatment' | 'start' | 'end' | 'amount'>[],
+  hurrySound: HurrySound = 'mute',
+): Programme {
   const gone: Range[] = [];
   const special: Piece[] = [];
   for (const { verdict, treatment, start, end, amount } of proposals) {
@@ -94,6 +98,12 @@ export function toProgramme(programme: Programme, at: Seconds): Seconds {
   const within = (Math.min(at, piece.end) - piece.start) / piece.rate;
   return Math.min(length, (offsets[index] as number) + within);
 }
+
+/** The pieces of a programme that lie inside a stretch of the recording. */
+export const piecesWithin = ({ pieces }: Programme, { start, end }: Range): Piece[] =>
+  pieces
+    .filter((piece) => piece.end > start && piece.start < end)
+    .map((piece) => ({ ...piece, start: Math.max(start, piece.start), end: Math.min(end, piece.end) }));
 
 /** Joins between pieces. */
 export const seamCount = (programme: Programme): number => Math.max(0, programme.pieces.length - 1);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { decisionEvent } from '../decisions/event.ts';
+import { settingValues } from '../detect/settings.ts';
 import { transcriptColumns } from '../transcript/columns.ts';
 import { mediaFacts } from './media.ts';
 
@@ -7,7 +8,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum(['measure', 'proxy']),
+  kind: z.enum(['measure', 'proxy', 'speech', 'motion']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -55,6 +56,9 @@ export const episodeDetail = z.object({
   facts: mediaFacts,
   duration: z.number(),
   measured: z.boolean(),
+  /** whether the curves that refine detection are measured yet */
+  speech: z.boolean(),
+  motion: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
   jobs: z.array(jobView),
@@ -82,6 +86,20 @@ export const decisionLog = z.object({ log: z.array(loggedEvent) });
 export const wordsAnswer = z.object({ words: transcriptColumns.nullable() });
 export const importWords = z.object({ text: z.string().max(200_000_000) });
 export const imported = z.object({ words: z.int(), wordsVersion: z.int() });
+
+/** A named set of settings. */
+export const settingsSet = z.object({
+  id: z.uuid(),
+  name: z.string().trim().min(1).max(80),
+  settings: settingValues,
+  /** applied to new recordings */
+  forNew: z.boolean(),
+});
+export type SettingsSet = z.infer<typeof settingsSet>;
+export const settingsSets = z.object({ sets: z.array(settingsSet) });
+export const saveSettingsSet = settingsSet.omit({ id: true });
+export type SaveSettingsSet = z.infer<typeof saveSettingsSet>;
+export const importSettings = z.object({ text: z.string().max(100_000) });
 
 export const handoffView = z.object({
   rate: z.string(),
@@ -114,6 +132,7 @@ export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobView }),
   z.object({ type: z.literal('decisions'), episodeId: z.uuid(), seq: z.int() }),
   z.object({ type: z.literal('episode'), episodeId: z.uuid() }),
+  z.object({ type: z.literal('sets') }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;
 

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { z } from 'zod';
-import type { Handoff } from '../assemble/handoff.ts';
+import { type Handoff, speedOf } from '../assemble/handoff.ts';
 import { type FrameRate, frames, framesToSeconds } from '../time/rate.ts';
 import { formatTimecode } from '../time/timecode.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
@@ -18,6 +18,8 @@ const COLUMNS = [
   'record out frame',
   'source in seconds',
   'source out seconds',
+  'speed',
+  'shown',
 ] as const;
 
 /** A row a kept piece, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
@@ -29,20 +31,25 @@ export const csv: TimelineFormat = {
 
   write({ media, rate, mode, sourceStart, recordStart, events }: Handoff): WrittenFile[] {
     const timecode = (start: number, count: number) => formatTimecode(frames(start + count), rate, mode);
-    const rows = events.map(({ sourceIn, sourceOut, recordIn, recordOut }, index) => [
-      index + 1,
-      media.name,
-      timecode(sourceStart, sourceIn),
-      timecode(sourceStart, sourceOut),
-      timecode(recordStart, recordIn),
-      timecode(recordStart, recordOut),
-      sourceIn,
-      sourceOut,
-      recordIn,
-      recordOut,
-      framesToSeconds(sourceIn, rate).toFixed(6),
-      framesToSeconds(sourceOut, rate).toFixed(6),
-    ]);
+    const rows = events.map((event, index) => {
+      const { sourceIn, sourceOut, recordIn, recordOut, hole } = event;
+      return [
+        index + 1,
+        media.name,
+        timecode(sourceStart, sourceIn),
+        timecode(sourceStart, sourceOut),
+        timecode(recordStart, recordIn),
+        timecode(recordStart, recordOut),
+        sourceIn,
+        sourceOut,
+        recordIn,
+        recordOut,
+        framesToSeconds(sourceIn, rate).toFixed(6),
+        framesToSeconds(sourceOut, rate).toFixed(6),
+        speedOf(event).toFixed(6),
+        hole ? 'no' : 'yes',
+      ];
+    });
     // A file name that starts like a formula must not become one in a spreadsheet.
     const text = Papa.unparse({ fields: [...COLUMNS], data: rows }, { newline: '\r\n', escapeFormulae: true });
     return [{ part: '', text: `${text}\r\n` }];
@@ -60,7 +67,7 @@ export const csv: TimelineFormat = {
         'record in frame': recordIn,
         'record out frame': recordOut,
       } = counts.data;
-      return { sourceIn, sourceOut, recordIn, recordOut };
+      return { sourceIn, sourceOut, recordIn, recordOut, ...(row.shown === 'no' && { hole: true as const }) };
     });
     return { title: '', clipName: data[0]?.clip ?? '', events };
   },

@@ -1,4 +1,4 @@
-import type { Handoff, TimelineEvent } from '../assemble/handoff.ts';
+import { type Handoff, speedOf, type TimelineEvent } from '../assemble/handoff.ts';
 import { type FrameRate, type Frames, frames, nominalRate, spokenRate } from '../time/rate.ts';
 import { formatTimecode, parseTimecode } from '../time/timecode.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
@@ -7,15 +7,19 @@ import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenF
 const MOST_EVENTS = 999;
 /** ... and frame numbers two. */
 const MOST_FRAMES = 100;
+/** Reel of events that show nothing. */
+const BLACK = 'BL'.padEnd(8);
 
 /**
  * CMX 3600 edit decision list (ANSI/SMPTE 258M): a line an event with number, reel, channels, transition, source in
- * and out, record in and out. The list knows neither the frame rate nor file names; both go into comments.
+ * and out, record in and out. The list knows neither the frame rate nor file names; both go into comments. An event
+ * that runs faster is followed by an `M2` line with its speed in frames a second; a hole is an event of the reel `BL`,
+ * black, with what it leaves out in a comment.
  */
 export const edl: TimelineFormat = {
   id: 'edl',
   label: 'CMX 3600 EDL',
-  help: 'Read by nearly every editing program. One reel, cuts only.',
+  help: 'Read by nearly every editing program. One reel; speed changes as M2 lines, holes as black.',
   mime: 'text/plain; charset=utf-8',
 
   write(handoff: Handoff): WrittenFile[] {
@@ -31,7 +35,7 @@ export const edl: TimelineFormat = {
   read(texts: readonly string[], rate: FrameRate): ReadTimeline {
     let title = '';
     let clipName = '';
-    const lines: { sourceIn: Frames; sourceOut: Frames; recordIn: Frames; recordOut: Frames }[] = [];
+    const lines: TimelineEvent[] = [];
     for (const text of texts) {
       for (const [number, line] of text.split(/\r?\n/).entries()) {
         if (line.startsWith('TITLE:'))
@@ -40,7 +44,19 @@ export const edl: TimelineFormat = {
             .replace(/ \(part \d+\)$/, '')
             .trim();
         else if (line.startsWith('* FROM CLIP NAME:')) clipName ||= line.slice(17).trim();
-        else if (/^\d{3}\s/.test(line)) lines.push(readEvent(line, number + 1, rate));
+        else if (line.startsWith('* LEFT OUT:') && lines.length > 0) {
+          const { recordIn, recordOut } = lines.pop() as TimelineEvent;
+          const [sourceIn, sourceOut] = timecodesIn(line, 2, number + 1, rate);
+          lines.push({ sourceIn: sourceIn as Frames, sourceOut: sourceOut as Frames, recordIn, recordOut, hole: true });
+        } else if (/^\d{3}\s/.test(line)) {
+          const [sourceIn, sourceOut, recordIn, recordOut] = timecodesIn(line, 4, number + 1, rate) as [
+            Frames,
+            Frames,
+            Frames,
+            Frames,
+          ];
+          lines.push({ sourceIn, sourceOut, recordIn, recordOut });
+        }
       }
     }
     const [sourceStart, recordStart] = [headerCount(texts[0], 'SOURCE START', rate), lines[0]?.recordIn ?? frames(0)];
@@ -49,6 +65,7 @@ export const edl: TimelineFormat = {
       title,
       clipName,
       events: lines.map((event) => ({
+        ...event,
         sourceIn: from(event.sourceIn, sourceStart),
         sourceOut: from(event.sourceOut, sourceStart),
         recordIn: from(event.recordIn, recordStart),
@@ -71,10 +88,20 @@ function writePart(handoff: Handoff, events: readonly TimelineEvent[], part: num
   ];
   for (const [index, event] of events.entries()) {
     const number = String(index + 1).padStart(3, '0');
-    const source = `${timecode(sourceStart + event.sourceIn)} ${timecode(sourceStart + event.sourceOut)}`;
+    const span = `${timecode(sourceStart + event.sourceIn)} ${timecode(sourceStart + event.sourceOut)}`;
+    const source = event.hole ? `${timecode(0)} ${timecode(event.recordOut - event.recordIn)}` : span;
     const record = `${timecode(recordStart + event.recordIn)} ${timecode(recordStart + event.recordOut)}`;
-    lines.push(`${number}  ${reel} ${channels.padEnd(5)} C        ${source} ${record}`);
+    lines.push(`${number}  ${event.hole ? BLACK : reel} ${channels.padEnd(5)} C        ${source} ${record}`);
     if (more) lines.push(more);
+    if (event.hole) {
+      lines.push(`* LEFT OUT: ${span}`);
+      continue;
+    }
+    const speed = speedOf(event);
+    if (speed !== 1)
+      lines.push(
+        `M2   ${reel} ${(speed * nominalRate(rate)).toFixed(1).padStart(5, '0')}                ${timecode(sourceStart + event.sourceIn)}`,
+      );
     lines.push(`* FROM CLIP NAME: ${oneLine(media.name)}`);
   }
   return `${lines.join('\r\n')}\r\n`;
@@ -95,17 +122,11 @@ function channelsOf(hasVideo: boolean, tracks: number): [channels: string, more:
 /** Nothing from a file name or title may start a line of its own or turn the text around. */
 const oneLine = (text: string): string => text.replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]+/gu, ' ').trim();
 
-function readEvent(line: string, number: number, rate: FrameRate) {
+function timecodesIn(line: string, wanted: number, number: number, rate: FrameRate): Frames[] {
   const labels = line.match(/\d{2}:\d{2}:\d{2}[:;]\d{2}/g);
-  if (labels?.length !== 4) throw new InterchangeError(`Line ${number}: an event needs four timecodes.`);
+  if (labels?.length !== wanted) throw new InterchangeError(`Line ${number}: ${wanted} timecodes are needed here.`);
   try {
-    const [sourceIn, sourceOut, recordIn, recordOut] = labels.map((label) => parseTimecode(label, rate).count) as [
-      Frames,
-      Frames,
-      Frames,
-      Frames,
-    ];
-    return { sourceIn, sourceOut, recordIn, recordOut };
+    return labels.map((label) => parseTimecode(label, rate).count);
   } catch (error) {
     throw new InterchangeError(`Line ${number}: ${(error as Error).message}`);
   }

@@ -25,12 +25,13 @@ export const json: TimelineFormat = {
     const parsed = cutListSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a cut list: ${z.prettifyError(parsed.error)}`);
     let record = 0;
-    const events = parsed.data.pieces.map(({ start, end }) => {
-      const sourceIn = framesDown(start, rate);
-      const sourceOut = framesUp(end, rate);
+    const events = parsed.data.pieces.map(({ start, end, rate: speed, hole }) => {
+      const plain = speed === 1 && !hole;
+      const sourceIn = plain ? framesDown(start, rate) : framesUp(start, rate);
+      const sourceOut = plain ? framesUp(end, rate) : framesDown(end, rate);
       const recordIn = frames(record);
-      record += sourceOut - sourceIn;
-      return { sourceIn, sourceOut, recordIn, recordOut: frames(record) };
+      record += Math.round((sourceOut - sourceIn) / speed);
+      return { sourceIn, sourceOut, recordIn, recordOut: frames(record), ...(hole && { hole }) };
     });
     return { title: '', clipName: parsed.data.media.name, events };
   },

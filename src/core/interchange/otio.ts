@@ -1,12 +1,14 @@
 import { z } from 'zod';
-import type { Handoff, TimelineEvent } from '../assemble/handoff.ts';
+import { type Handoff, speedOf, type TimelineEvent } from '../assemble/handoff.ts';
 import { type FrameRate, frames } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
 /**
  * OpenTimelineIO JSON: Timeline, Stack, one Track for the picture and one for each audio track, Clips that refer to
- * the whole file, after the schemas published with the format (Timeline.1, Stack.1, Track.1, Clip.2,
- * ExternalReference.1, TimeRange.1, RationalTime.1).
+ * the whole file, after the schemas published with the format (Timeline.1, Stack.1, Track.1, Clip.2, Gap.1,
+ * ExternalReference.1, LinearTimeWarp.1, TimeRange.1, RationalTime.1). A range on a track is as long as it plays: a
+ * clip that runs faster has its length on the timeline, and a time warp with the exact speed. What a gap leaves out
+ * stands in its metadata.
  */
 export const otio: TimelineFormat = {
   id: 'otio',
@@ -27,21 +29,25 @@ export const otio: TimelineFormat = {
     }
     const parsed = timelineSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a timeline: ${z.prettifyError(parsed.error)}`);
-    const clips = parsed.data.tracks.children[0]?.children ?? [];
+    const items = parsed.data.tracks.children[0]?.children ?? [];
+    const first = items.find((item) => item.OTIO_SCHEMA === 'Clip.2');
     let record = 0;
     return {
       title: parsed.data.name,
-      clipName: clips[0]?.media_references.DEFAULT_MEDIA.name ?? '',
-      events: clips.map(({ source_range, media_references }): TimelineEvent => {
-        const start = source_range.start_time.value - media_references.DEFAULT_MEDIA.available_range.start_time.value;
-        const recordIn = record;
-        record += source_range.duration.value;
-        return {
-          sourceIn: frames(start),
-          sourceOut: frames(start + source_range.duration.value),
-          recordIn: frames(recordIn),
-          recordOut: frames(record),
-        };
+      clipName: first?.media_references.DEFAULT_MEDIA.name ?? '',
+      events: items.map((item): TimelineEvent => {
+        const length = item.source_range.duration.value;
+        const recordIn = frames(record);
+        record += length;
+        const recordOut = frames(record);
+        if (item.OTIO_SCHEMA === 'Gap.1') {
+          const { start, length: left } = item.metadata.zetemis?.left_out ?? { start: 0, length };
+          return { sourceIn: frames(start), sourceOut: frames(start + left), recordIn, recordOut, hole: true };
+        }
+        const { start_time } = item.media_references.DEFAULT_MEDIA.available_range;
+        const start = item.source_range.start_time.value - start_time.value;
+        const speed = item.effects[0]?.time_scalar ?? 1;
+        return { sourceIn: frames(start), sourceOut: frames(start + Math.round(length * speed)), recordIn, recordOut };
       }),
     };
   },
@@ -59,8 +65,18 @@ const clip = z.object({
   OTIO_SCHEMA: z.literal('Clip.2'),
   source_range: timeRange,
   media_references: z.object({ DEFAULT_MEDIA: reference }),
+  effects: z.array(z.object({ OTIO_SCHEMA: z.literal('LinearTimeWarp.1'), time_scalar: z.number().positive() })).default([]),
 });
-const track = z.object({ OTIO_SCHEMA: z.literal('Track.1'), kind: z.enum(['Video', 'Audio']), children: z.array(clip) });
+const gap = z.object({
+  OTIO_SCHEMA: z.literal('Gap.1'),
+  source_range: timeRange,
+  metadata: z.object({ zetemis: z.object({ left_out: z.object({ start: z.int(), length: z.int() }) }).optional() }).default({}),
+});
+const track = z.object({
+  OTIO_SCHEMA: z.literal('Track.1'),
+  kind: z.enum(['Video', 'Audio']),
+  children: z.array(z.discriminatedUnion('OTIO_SCHEMA', [clip, gap])),
+});
 const timelineSchema = z.object({
   OTIO_SCHEMA: z.literal('Timeline.1'),
   name: z.string(),
@@ -102,21 +118,41 @@ function trackOf(handoff: Handoff, name: string, kind: 'Video' | 'Audio', stream
     ...common(name),
     kind,
     source_range: null,
-    children: events.map((event) => ({
-      OTIO_SCHEMA: 'Clip.2',
-      ...common(media.name),
-      source_range: range(sourceStart + event.sourceIn, event.sourceOut - event.sourceIn, rate),
-      active_media_reference_key: 'DEFAULT_MEDIA',
-      media_references: {
-        DEFAULT_MEDIA: {
-          OTIO_SCHEMA: 'ExternalReference.1',
-          name: media.name,
-          metadata: stream === undefined ? {} : { zetemis: { audio_stream: stream } },
-          available_image_bounds: null,
-          available_range: range(sourceStart, sourceLength, rate),
-          target_url: encodeURIComponent(media.name),
+    children: events.map((event) => {
+      const length = event.recordOut - event.recordIn;
+      if (event.hole)
+        return {
+          OTIO_SCHEMA: 'Gap.1',
+          ...common('hole'),
+          metadata: { zetemis: { left_out: { start: event.sourceIn, length: event.sourceOut - event.sourceIn } } },
+          source_range: range(0, length, rate),
+        };
+      const speed = speedOf(event);
+      return {
+        OTIO_SCHEMA: 'Clip.2',
+        ...common(media.name),
+        ...(speed !== 1 && { effects: [timeWarp(speed)] }),
+        source_range: range(sourceStart + event.sourceIn, length, rate),
+        active_media_reference_key: 'DEFAULT_MEDIA',
+        media_references: {
+          DEFAULT_MEDIA: {
+            OTIO_SCHEMA: 'ExternalReference.1',
+            name: media.name,
+            metadata: stream === undefined ? {} : { zetemis: { audio_stream: stream } },
+            available_image_bounds: null,
+            available_range: range(sourceStart, sourceLength, rate),
+            target_url: encodeURIComponent(media.name),
+          },
         },
-      },
-    })),
+      };
+    }),
   };
 }
+
+const timeWarp = (speed: number) => ({
+  OTIO_SCHEMA: 'LinearTimeWarp.1',
+  name: 'hurried',
+  metadata: {},
+  effect_name: 'LinearTimeWarp',
+  time_scalar: speed,
+});

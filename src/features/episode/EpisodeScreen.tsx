@@ -20,7 +20,7 @@ export function EpisodeScreen({ id }: { id: string }) {
     const stop = listen(
       (event) => {
         if (event.type === 'job') model.takeJob(event.job);
-        else if (event.episodeId !== id) return;
+        else if (event.type === 'sets' || event.episodeId !== id) return;
         else if (event.type === 'decisions') void model.catchUp().catch(() => {});
         else void model.refresh();
       },

@@ -1,11 +1,13 @@
+import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
+import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
 import { type EpisodeModel, ROW_LENGTHS } from './store.ts';
 
 /** Something a person can do: one definition serves the key, the button's state and the palette. */
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Listen' | 'Decide' | 'Look';
+  readonly group: 'Listen' | 'Decide' | 'Ear check' | 'Look';
   /** as tinykeys writes them */
   readonly keys: readonly string[];
   /** as they are printed */
@@ -14,10 +16,13 @@ export interface Command {
   readonly run: (model: EpisodeModel) => void;
 }
 
+const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
+
 export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
 
 const always = () => true;
 const measured = (model: EpisodeModel) => model.state.cut !== undefined;
+const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
 const focused = (model: EpisodeModel) => model.focused() !== undefined;
 
 function command(
@@ -30,6 +35,19 @@ function command(
   can: Command['can'] = always,
 ): Command {
   return { group, id, label, shown, keys, run, can };
+}
+
+/** The value after one, round a list. */
+const around = <T>(values: readonly T[], value: T): T => values[(values.indexOf(value) + 1) % values.length] as T;
+
+/** Sets one end of the selection to the playhead; the other stays, or becomes the end of the recording. */
+function markSide(model: EpisodeModel, side: 'start' | 'end'): void {
+  const at = model.player.sourceTime;
+  const { selection, detail } = model.state;
+  const moved =
+    side === 'start' ? { start: at, end: selection?.end ?? detail?.duration ?? at } : { start: selection?.start ?? 0, end: at };
+  const fresh = side === 'start' ? { start: at, end: detail?.duration ?? at } : { start: 0, end: at };
+  model.show({ selection: moved.end > moved.start ? moved : fresh });
 }
 
 /** A value further along a list, staying at its ends. */
@@ -94,6 +112,51 @@ export const COMMANDS: readonly Command[] = [
   ),
   command(
     'Decide',
+    'treatment',
+    'Another treatment: take out, shorten, hurry, leave a hole',
+    'X',
+    ['x'],
+    (m) => {
+      const proposal = m.focused();
+      if (proposal) m.treat(proposal, around(TREATMENTS, proposal.treatment));
+    },
+    focused,
+  ),
+  command('Decide', 'mark-in', 'Select from here', 'I', ['i'], (m) => markSide(m, 'start')),
+  command('Decide', 'mark-out', 'Select up to here', 'O', ['o'], (m) => markSide(m, 'end')),
+  command(
+    'Decide',
+    'mark-range',
+    'Give the selection settings of its own',
+    'M',
+    ['m'],
+    (m) => m.state.selection && m.markSection(m.state.selection),
+    (m) => m.state.selection !== undefined,
+  ),
+  command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
+  command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
+  command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
+  command('Ear check', 'more-before', 'More air before words, everywhere', 'S', ['s'], (m) => openAll(m, 'before'), measured),
+  command(
+    'Ear check',
+    'one-after',
+    'More air after the word, here only',
+    'Shift A',
+    ['Shift+A'],
+    (m) => openOne(m, 'after'),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'one-before',
+    'More air before the word, here only',
+    'Shift S',
+    ['Shift+S'],
+    (m) => openOne(m, 'before'),
+    focused,
+  ),
+  command(
+    'Decide',
     'undo',
     'Undo',
     'Ctrl Z',
@@ -116,8 +179,8 @@ export const COMMANDS: readonly Command[] = [
     'Clear the selection',
     'Esc',
     ['Escape'],
-    (m) => m.show({ selection: undefined }),
-    (m) => m.state.selection !== undefined,
+    (m) => m.show({ selection: undefined, earCheck: undefined }),
+    (m) => m.state.selection !== undefined || checking(m),
   ),
   command(
     'Look',
@@ -136,6 +199,15 @@ export const COMMANDS: readonly Command[] = [
   ),
   command('Look', 'tray-pauses', 'Pauses tray', '1', ['1'], (m) => m.show({ tray: 'pauses' })),
   command('Look', 'tray-handoff', 'Hand-off tray', '2', ['2'], (m) => m.show({ tray: 'handoff' })),
+  command(
+    'Look',
+    'speech',
+    'Show or hide the speech curve',
+    'C',
+    ['c'],
+    (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
+    (m) => m.state.material?.speech !== undefined,
+  ),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
   command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),
   command('Look', 'keys', 'List of keys', '?', ['Shift+?', '?'], (m) => m.show({ dialog: 'keys' })),

@@ -1,8 +1,11 @@
 import { wrap } from 'comlink';
 import { CutView } from '@/core/assemble/packing.ts';
+import type { SeamRisk } from '@/core/assemble/risk.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
-import type { TranscriptColumns } from '@/core/transcript/columns.ts';
-import type { CutWorker } from '@/workers/cut.worker.ts';
+import type { LevelHistogram } from '@/core/detect/overview.ts';
+import type { Rhythm } from '@/core/detect/rhythm.ts';
+import type { Settings } from '@/core/detect/settings.ts';
+import type { CutWorker, LoadedMaterial } from '@/workers/cut.worker.ts';
 
 /**
  * Keeps one worker busy with the newest question only: while it computes, later ones replace each other, so that a
@@ -16,12 +19,8 @@ export class CutEngine {
 
   constructor(private readonly onCut: (cut: CutView) => void) {}
 
-  async load(
-    duration: number,
-    curves: readonly Uint8Array[],
-    columns: TranscriptColumns | null,
-  ): Promise<[number, number] | undefined> {
-    await this.worker.load(duration, curves, columns);
+  async load(material: LoadedMaterial): Promise<[number, number] | undefined> {
+    await this.worker.load(material);
     return this.worker.autoThreshold();
   }
 
@@ -32,6 +31,24 @@ export class CutEngine {
 
   evidence(index: number): Promise<Readonly<Record<string, number>> | undefined> {
     return this.worker.evidence(index);
+  }
+
+  riskiest(count: number): Promise<SeamRisk[]> {
+    return this.worker.riskiest(count);
+  }
+
+  rhythm(settings: Settings): Promise<Rhythm | undefined> {
+    return this.worker.rhythm(settings);
+  }
+
+  histogram(settings: Settings): Promise<LevelHistogram | undefined> {
+    return this.worker.histogram(settings);
+  }
+
+  /** The cut under other decisions, apart from the one that is followed; undefined before anything is loaded. */
+  async aside(state: DecisionState): Promise<CutView | undefined> {
+    const packed = await this.worker.aside(state);
+    return packed && new CutView(packed);
   }
 
   close(): void {

@@ -2,17 +2,21 @@ import { createContext, use } from 'react';
 import { v4 as uuid } from 'uuid';
 import { createStore, useStore } from 'zustand';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import { assemble, type Programme, piecesWithin, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent, Verdict } from '@/core/decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from '@/core/decisions/replay.ts';
-import type { Settings } from '@/core/detect/settings.ts';
+import type { Rhythm } from '@/core/detect/rhythm.ts';
+import type { Settings, Treatment } from '@/core/detect/settings.ts';
+import { withAmount } from '@/core/detect/treatment.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { fromColumns } from '@/core/transcript/columns.ts';
 import type { Word } from '@/core/transcript/word.ts';
+import type { LoadedMaterial } from '@/workers/cut.worker.ts';
 import { api } from '../api.ts';
 import { Player } from '../playback/player.ts';
 import { PeakSource } from '../score/peakSource.ts';
+import type { EarCheck } from './earCheck.ts';
 import { CutEngine } from './engine.ts';
 import { DecisionQueue, type SaveState } from './saving.ts';
 
@@ -34,10 +38,22 @@ export interface EpisodeState {
   readonly cut: CutView | undefined;
   /** the cut before the slider that moves began to */
   readonly settled: CutView | undefined;
+  /** the cut that what moved last is compared with, for as long as its difference is shown */
+  readonly lit: CutView | undefined;
+  /** another set of settings laid beside the present one */
+  readonly beside: { readonly name: string; readonly values: Partial<Settings>; readonly cut: CutView | undefined } | undefined;
+  /** the marked range whose settings are shown and changed; undefined for those of the whole */
+  readonly target: string | undefined;
+  readonly earCheck: EarCheck | undefined;
   readonly autoThreshold: [number, number] | undefined;
+  readonly rhythm: Rhythm | undefined;
+  /** what was loaded, for whoever computes beside */
+  readonly material: LoadedMaterial | undefined;
   readonly save: SaveState;
   readonly reading: Reading;
   readonly rowSeconds: number;
+  /** whether the probability of speech is drawn on the rows */
+  readonly showsSpeech: boolean;
   readonly tray: TrayName;
   readonly selection: Range | undefined;
   /** the proposal that keys act on */
@@ -57,10 +73,17 @@ export class EpisodeModel {
     draft: {},
     cut: undefined,
     settled: undefined,
+    lit: undefined,
+    beside: undefined,
+    target: undefined,
+    earCheck: undefined,
     autoThreshold: undefined,
+    rhythm: undefined,
+    material: undefined,
     save: 'saved',
     reading: 'recorded',
     rowSeconds: 8,
+    showsSpeech: false,
     tray: 'pauses',
     selection: undefined,
     focus: undefined,
@@ -76,6 +99,7 @@ export class EpisodeModel {
   private readonly queue: DecisionQueue;
   private logged: LoggedEvent[] = [];
   private loadedFor = '';
+  private dimming: ReturnType<typeof setTimeout> | undefined;
 
   constructor(readonly id: string) {
     this.queue = new DecisionQueue(
@@ -114,19 +138,23 @@ export class EpisodeModel {
     }
   }
 
-  private async loadMaterial({ mediaId, duration, facts, wordsVersion }: EpisodeDetail): Promise<void> {
-    const key = `${mediaId} ${wordsVersion}`;
+  private async loadMaterial({ mediaId, duration, facts, wordsVersion, speech, motion }: EpisodeDetail): Promise<void> {
+    const key = `${mediaId} ${wordsVersion} ${speech} ${motion}`;
     if (this.loadedFor === key) return;
     this.loadedFor = key;
-    const wordsFetched = wordsVersion > 0 ? api.words(this.id, wordsVersion) : Promise.resolve({ words: null });
-    const [curves, { words }] = await Promise.all([
-      Promise.all(facts.audio.map((_, track) => api.level(mediaId, track))),
-      wordsFetched,
+    const ofTracks = (name: string) => Promise.all(facts.audio.map((_, track) => api.curve(mediaId, `${name}-${track}`)));
+    const [levels, spoken, moved, { words }] = await Promise.all([
+      ofTracks('level'),
+      speech ? ofTracks('speech') : undefined,
+      motion ? api.curve(mediaId, 'motion') : undefined,
+      wordsVersion > 0 ? api.words(this.id, wordsVersion) : { words: null },
     ]);
-    const loading = this.engine.load(duration, curves, words);
+    const material = { duration, levels, speech: spoken, motion: moved, words };
+    const loading = this.engine.load(material);
     this.set({ words: words ? fromColumns(words).words : [] });
-    this.set({ autoThreshold: await loading });
+    this.set({ autoThreshold: await loading, material });
     this.recompute();
+    this.set({ rhythm: await this.engine.rhythm(this.state.decisions.settings) });
   }
 
   /** The log as far as this page knows it: what the server has, then what waits to be sent. */
@@ -159,15 +187,31 @@ export class EpisodeModel {
   }
 
   private recompute(): void {
-    const { decisions, draft, autoThreshold } = this.state;
+    const { decisions, draft, target, autoThreshold } = this.state;
     if (!autoThreshold) return;
-    this.engine.request({ ...decisions, settings: { ...decisions.settings, ...draft } });
+    this.engine.request(withDraft(decisions, target, draft));
   }
 
   private takeCut(cut: CutView): void {
     const { draft } = this.state;
     this.set({ cut, ...(Object.keys(draft).length === 0 && { settled: cut }) });
     this.player.follow(this.readingProgramme());
+    this.compareAgain();
+  }
+
+  /** Computes the cut that is laid beside again, once the present one rests. */
+  private compareAgain(): void {
+    const { beside, decisions, draft } = this.state;
+    if (!beside || Object.keys(draft).length > 0) return;
+    void this.engine.aside({ ...decisions, settings: { ...decisions.settings, ...beside.values } }).then((cut) => {
+      if (this.state.beside?.values === beside.values) this.set({ beside: { ...beside, cut } });
+    });
+  }
+
+  /** Lays another set beside the present settings, or takes it away. */
+  compareWith(beside: { name: string; values: Partial<Settings> } | undefined): void {
+    this.set({ beside: beside && { ...beside, cut: undefined } });
+    this.compareAgain();
   }
 
   /** What the score shows and the player plays: everything, or what is left. */
@@ -176,34 +220,81 @@ export class EpisodeModel {
     return reading === 'programme' && cut ? cut.programme : wholeRecording(detail?.duration ?? 0);
   }
 
-  private decide(step: NewStep): void {
+  decide(step: NewStep): void {
     this.queue.add({ ...step, id: uuid() } as DecisionEvent);
     this.replayLog();
   }
 
   judge(proposal: Pick<SeenProposal, 'kind' | 'found'>, verdict: Verdict): void {
     this.decide({ type: 'verdict', kind: proposal.kind, about: proposal.found, verdict });
-    this.set({ focus: { kind: proposal.kind, found: proposal.found } });
+    this.set({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
+  }
+
+  /** Gives one proposal a treatment of its own. */
+  treat(proposal: Pick<SeenProposal, 'kind' | 'found'>, treatment: Treatment): void {
+    this.decide({ type: 'treat', kind: proposal.kind, about: proposal.found, treatment });
+    this.set({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
+  }
+
+  /** Gives one proposal other edges. */
+  moveEdges(proposal: SeenProposal, taken: Range): void {
+    if (taken.end - taken.start < LEAST_CUT) return;
+    this.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken: inMillis(taken) });
   }
 
   cutOut(range: Range): void {
-    const about = { start: Math.round(range.start * 1000) / 1000, end: Math.round(range.end * 1000) / 1000 };
-    if (about.end - about.start < 0.02) return;
+    const about = inMillis(range);
+    if (about.end - about.start < LEAST_CUT) return;
     this.decide({ type: 'cut', about });
-    this.set({ selection: undefined, focus: { kind: 'hand', found: about } });
+    this.set({ selection: undefined, focus: { kind: 'hand', found: about }, lit: undefined });
   }
 
   moveSetting(change: Partial<Settings>): void {
     performance.mark(STEP_MARK);
-    this.set({ draft: { ...this.state.draft, ...change } });
+    const { draft, settled } = this.state;
+    this.set({ draft: { ...draft, ...change }, ...(Object.keys(draft).length === 0 && { lit: settled }) });
     this.recompute();
   }
 
+  /** A moved setting has come to rest. What it changed stays lit for a while. */
   settleSetting<N extends keyof Settings>(name: N, value: Settings[N]): void {
-    const { [name]: _, ...draft } = this.state.draft;
+    const { [name]: moved, ...draft } = this.state.draft;
+    if (moved === undefined) this.set({ lit: this.state.settled });
     this.set({ draft });
-    if (this.state.decisions.settings[name] === value) this.recompute();
-    else this.decide({ type: 'setting', change: { name, value } });
+    this.dim();
+    if (settingsShown(this.state)[name] === value) this.recompute();
+    else this.applySettings({ [name]: value });
+  }
+
+  /** Changes several settings at once, of the whole or of the marked range that is shown. */
+  applySettings(values: Partial<Settings>, name?: string): void {
+    const { target, decisions, settled } = this.state;
+    if (!this.state.lit) this.set({ lit: settled });
+    this.dim();
+    const section = decisions.sections.find(({ id }) => id === target);
+    const [only, ...more] = Object.entries(values) as [string, string | number][];
+    if (section) {
+      const { id, about } = section;
+      this.decide({ type: 'section', section: id, about, values: { ...section.values, ...values } });
+    } else if (only && more.length === 0 && !name) this.decide({ type: 'setting', change: { name: only[0], value: only[1] } });
+    else this.decide({ type: 'settings', values, ...(name && { name }) });
+  }
+
+  private dim(): void {
+    clearTimeout(this.dimming);
+    this.dimming = setTimeout(() => this.set({ lit: undefined }), LIT_MS);
+  }
+
+  /** Makes the selection a range with settings of its own, at first those of the whole. */
+  markSection(about: Range): void {
+    const section = uuid();
+    this.decide({ type: 'section', section, about: inMillis(about), values: {} });
+    this.set({ target: section, selection: undefined });
+  }
+
+  unmark(section: string): void {
+    this.decide({ type: 'unmark', section });
+    this.set({ target: undefined });
   }
 
   undo(): void {
@@ -223,7 +314,11 @@ export class EpisodeModel {
     this.player.seek(at);
   }
 
-  show(change: Partial<Pick<EpisodeState, 'tray' | 'rowSeconds' | 'selection' | 'focus' | 'dialog'>>): void {
+  show(
+    change: Partial<
+      Pick<EpisodeState, 'tray' | 'rowSeconds' | 'selection' | 'focus' | 'dialog' | 'target' | 'earCheck' | 'showsSpeech'>
+    >,
+  ): void {
     this.set(change);
   }
 
@@ -260,21 +355,22 @@ export class EpisodeModel {
     this.player.seek(Math.max(0, proposal.start - LEAD_IN));
   }
 
-  /** Plays across the focused proposal: with it out, or with the material in. */
+  /** Plays across the focused proposal: as treated, or with the material in. */
   hear(withMaterial: boolean): void {
     const proposal = this.focused();
-    const { cut, detail } = this.state;
-    if (!proposal || !cut || !detail) return;
-    const from = Math.max(0, proposal.start - HEAR_MARGIN);
-    const to = Math.min(detail.duration, proposal.end + HEAR_MARGIN);
-    this.player.playOnce(
-      withMaterial
-        ? [{ start: from, end: to, rate: 1 }]
-        : [
-            { start: from, end: proposal.start, rate: 1 },
-            { start: proposal.end, end: to, rate: 1 },
-          ].filter((piece) => piece.end > piece.start),
-    );
+    if (proposal) this.hearAcross(proposal, withMaterial);
+  }
+
+  hearAcross(proposal: SeenProposal, withMaterial: boolean): void {
+    const { detail, decisions } = this.state;
+    if (!detail) return;
+    const around = {
+      start: Math.max(0, proposal.start - HEAR_MARGIN),
+      end: Math.min(detail.duration, proposal.end + HEAR_MARGIN),
+    };
+    const { amount } = withAmount(proposal.treatment, decisions.settings);
+    const treated = assemble(detail.duration, [{ ...proposal, amount, verdict: 'out' }], decisions.settings.hurrySound);
+    this.player.playOnce(withMaterial ? [{ ...around, rate: 1 }] : piecesWithin(treated, around));
   }
 
   /** A moment of the shown reading as a moment of the recording, and back. */
@@ -282,6 +378,7 @@ export class EpisodeModel {
   toReading = (at: Seconds): Seconds => toProgramme(this.readingProgramme(), at);
 
   close(): void {
+    clearTimeout(this.dimming);
     this.queue.close();
     this.engine.close();
     this.player.close();
@@ -290,8 +387,35 @@ export class EpisodeModel {
 
 /** Set when a slider moves; the score measures from it to its painting, for `npm run bench`. */
 export const STEP_MARK = 'zetemis:step';
+/** Seconds that the difference a setting made stays lit. */
+const LIT_MS = 6000;
+/** Shorter cuts are slips of the hand. */
+const LEAST_CUT: Seconds = 0.02;
 const LEAD_IN: Seconds = 1;
 const HEAR_MARGIN: Seconds = 1.2;
+
+const inMillis = ({ start, end }: Range): Range => ({
+  start: Math.round(start * 1000) / 1000,
+  end: Math.round(end * 1000) / 1000,
+});
+
+/** Decisions as they would be if what moves now came to rest. */
+export function withDraft(decisions: DecisionState, target: string | undefined, draft: Partial<Settings>): DecisionState {
+  if (Object.keys(draft).length === 0) return decisions;
+  if (!decisions.sections.some(({ id }) => id === target)) return { ...decisions, settings: { ...decisions.settings, ...draft } };
+  return {
+    ...decisions,
+    sections: decisions.sections.map((section) =>
+      section.id === target ? { ...section, values: { ...section.values, ...draft } } : section,
+    ),
+  };
+}
+
+/** The settings that the tray shows: of the whole or of a marked range, with what moves now. */
+export function settingsShown({ decisions, target, draft }: Pick<EpisodeState, 'decisions' | 'target' | 'draft'>): Settings {
+  const section = decisions.sections.find(({ id }) => id === target);
+  return { ...decisions.settings, ...section?.values, ...draft };
+}
 
 const ModelContext = createContext<EpisodeModel | undefined>(undefined);
 export const ModelProvider = ModelContext.Provider;

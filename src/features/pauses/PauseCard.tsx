@@ -5,6 +5,10 @@ import { CommandButton } from '../episode/CommandButton.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
+const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;
+
+const wordedVerdict = ({ verdict, treatment }: SeenProposal): string =>
+  verdict === 'out' ? TREATED[treatment] : VERDICTS[verdict];
 
 /** The proposal that is looked at: what it is, why, and what can be decided. */
 export function PauseCard() {
@@ -36,7 +40,7 @@ export function PauseCard() {
           <p className="mb-1">
             <b>{proposal.kind === 'hand' ? 'Cut by hand' : 'Pause'}</b>{' '}
             <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
-            <span className="tabular">{formatClock(proposal.start, true)}</span>, {VERDICTS[proposal.verdict]}
+            <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
           </p>
           <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence)}</p>
         </>
@@ -54,6 +58,9 @@ export function PauseCard() {
         </CommandButton>
         <CommandButton id="reopen" className="btn btn-xs">
           Leave open
+        </CommandButton>
+        <CommandButton id="treatment" className="btn btn-xs">
+          Treatment
         </CommandButton>
         <CommandButton id="hear" className="btn btn-xs">
           Hear it
@@ -77,9 +84,12 @@ function reasonOf(proposal: SeenProposal, evidence: Readonly<Record<string, numb
   if (!evidence) return '';
   const found = formatLength(proposal.found.end - proposal.found.start);
   const level = `${found} of silence at ${evidence.levelDbfs} dBFS, ${evidence.underThresholdDb} dB under the threshold.`;
-  const inside =
-    evidence.ignoredSounds === 0
-      ? ''
-      : ` ${evidence.ignoredSounds === 1 ? 'A short sound inside was' : `${evidence.ignoredSounds} short sounds inside were`} taken for a knock or a breath: worth an ear.`;
-  return `${level}${inside}${proposal.decided ? ' Decided by you.' : ''}`;
+  const { specks = 0, breaths = 0, noise = 0, speech } = evidence;
+  const inside = [
+    ...(specks > 0 ? [specks === 1 ? 'a knock' : `${specks} knocks`] : []),
+    ...(breaths > 0 ? [breaths === 1 ? 'a breath' : `${breaths} breaths`] : []),
+    ...(noise > 0 ? [`${formatLength(noise)} of noise`] : []),
+  ].join(' and ');
+  const heard = speech === undefined ? '' : ` Likelihood of speech ${Math.round(speech * 100)} %.`;
+  return `${level}${inside && ` Inside: ${inside}, worth an ear.`}${heard}${proposal.decided ? ' Decided by you.' : ''}`;
 }

@@ -2,6 +2,8 @@ import { type Programme, pieceAt, toSource } from '@/core/assemble/programme.ts'
 
 /** A picture further off the sound than this jumps; nearer, it runs a little faster or slower until it fits. */
 const JUMP_SECONDS = 0.3;
+/** Browsers play no faster. */
+const FASTEST = 16;
 /** Differences that nobody sees. */
 const FITS_SECONDS = 0.03;
 
@@ -42,7 +44,8 @@ export class Pictures {
       this.waitingAt = -1;
     }
     this.frontPiece = index;
-    this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, rate * piece.rate);
+    this.raise(piece.hole === true);
+    this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, Math.min(FASTEST, rate * piece.rate));
     const next = programme.pieces[index + 1];
     const spare = this.elements[1 - this.front] as HTMLVideoElement;
     if (playing && next && this.waitingAt !== next.start) {
@@ -68,7 +71,11 @@ export class Pictures {
     }
   }
 
-  private raise(): void {
-    for (const [k, element] of this.elements.entries()) element.style.visibility = k === this.front ? 'visible' : 'hidden';
+  /** Shows the front element, or neither where the programme has a hole. */
+  private raise(empty = false): void {
+    for (const [k, element] of this.elements.entries()) {
+      const visibility = k === this.front && !empty ? 'visible' : 'hidden';
+      if (element.style.visibility !== visibility) element.style.visibility = visibility;
+    }
   }
 }

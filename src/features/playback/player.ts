@@ -257,6 +257,15 @@ export class Player {
 function samePieces(a: Programme, b: Programme): boolean {
   return (
     a.pieces.length === b.pieces.length &&
-    a.pieces.every((piece, k) => piece.start === b.pieces[k]?.start && piece.end === b.pieces[k]?.end)
+    a.pieces.every((piece, k) => {
+      const other = b.pieces[k];
+      return (
+        piece.start === other?.start &&
+        piece.end === other.end &&
+        piece.rate === other.rate &&
+        piece.hole === other.hole &&
+        piece.sound === other.sound
+      );
+    })
   );
 }

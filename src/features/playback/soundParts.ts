@@ -7,6 +7,7 @@ const KEPT = 16;
 /** Fetches, decodes and keeps the sound of one medium by parts of equal length. */
 export class SoundParts {
   private readonly parts = new Map<number, Promise<AudioBuffer | undefined>>();
+  private readonly derived = new Map<string, Promise<Float32Array>>();
 
   constructor(
     private readonly context: BaseAudioContext,
@@ -23,6 +24,17 @@ export class SoundParts {
       if (buffer) loaded.set(part, buffer);
     }
     return loaded;
+  }
+
+  /** Sound that was worked out from parts, kept under a name: the last few only. */
+  once(name: string, work: () => Promise<Float32Array>): Promise<Float32Array> {
+    const known = this.derived.get(name);
+    if (known) return known;
+    const made = work();
+    this.derived.set(name, made);
+    made.catch(() => this.derived.delete(name));
+    if (this.derived.size > KEPT) this.derived.delete(this.derived.keys().next().value as string);
+    return made;
   }
 
   /** Begins to fetch the part that holds a moment, in seconds, without waiting. */

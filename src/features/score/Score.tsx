@@ -1,5 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { decodeCurve } from '@/core/curves/codec.ts';
+import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { STEP_MARK, useEpisode, useModel } from '../episode/store.ts';
@@ -23,6 +25,11 @@ export function Score() {
   const cut = useEpisode((s) => s.cut);
   const described = useEpisode((s) => s.settled);
   const words = useEpisode((s) => s.words);
+  const lit = useEpisode((s) => s.lit);
+  const beside = useEpisode((s) => s.beside?.cut);
+  const sections = useEpisode((s) => s.decisions.sections);
+  const speechFiles = useEpisode((s) => (s.showsSpeech ? s.material?.speech : undefined));
+  const speech = useMemo(() => speechFiles && loudestSpeech(speechFiles), [speechFiles]);
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const reading = useEpisode((s) => s.reading);
   const duration = useEpisode((s) => s.detail?.duration ?? 0);
@@ -117,6 +124,9 @@ export function Score() {
                   peaks={model.peaks}
                   {...{ width, rowSeconds, programme, cut, described, words, peaksVersion, selection, ink }}
                   focus={focused}
+                  other={reading === 'recorded' ? (lit ?? beside) : undefined}
+                  otherIs={lit ? 'before' : 'beside'}
+                  {...{ sections, speech }}
                 />
               </div>
             ))}
@@ -125,6 +135,14 @@ export function Score() {
       </section>
     </div>
   );
+}
+
+/** The probability that anybody speaks, on any track. */
+function loudestSpeech(files: readonly Uint8Array[]): SpeechCurve {
+  const curves = files.map((file) => decodeCurve(file).samples);
+  const codes = new Uint8Array(Math.max(0, ...curves.map((curve) => curve.length)));
+  for (const curve of curves) for (let k = 0; k < curve.length; k++) codes[k] = Math.max(codes[k] as number, curve[k] as number);
+  return { codes };
 }
 
 interface PlayheadProps {

@@ -1,6 +1,8 @@
 import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import type { Programme } from '@/core/assemble/programme.ts';
+import type { SpeechCurve } from '@/core/curves/speech.ts';
+import type { Section } from '@/core/detect/sections.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -17,6 +19,10 @@ interface Props {
   readonly cut: CutView | undefined;
   /** what the row says to those who do not see it: it waits until a moving slider has come to rest */
   readonly described: CutView | undefined;
+  readonly other: CutView | undefined;
+  readonly otherIs: 'before' | 'beside';
+  readonly sections: readonly Section[];
+  readonly speech: SpeechCurve | undefined;
   readonly words: readonly Word[];
   readonly peaks: PeakSource;
   /** grows when peaks have come, so that rows paint again */
@@ -31,6 +37,7 @@ interface Props {
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, width, rowSeconds, programme, cut, described, words, peaks, peaksVersion, showsOut, selection, focus, ink } =
     props;
+  const { other, otherIs, sections, speech } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
@@ -48,7 +55,8 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       element.height = h;
     }
     context.setTransform(density, 0, 0, density, 0, 0);
-    drawRow(context, { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink });
+    const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink };
+    drawRow(context, { ...scene, other, otherIs, sections, speech });
   });
 
   return (

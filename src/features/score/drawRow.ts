@@ -1,5 +1,7 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { layerFor } from '@/core/curves/peaks.ts';
+import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import type { Section } from '@/core/detect/sections.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -25,6 +27,14 @@ export interface RowScene {
   readonly wave: RowWave;
   readonly words: readonly Word[];
   readonly cut: CutView | undefined;
+  /** another cut whose difference to this one is shown: as it was before the last move, or under other settings */
+  readonly other: CutView | undefined;
+  /** which of the two `other` is */
+  readonly otherIs: 'before' | 'beside';
+  /** ranges with settings of their own */
+  readonly sections: readonly Section[];
+  /** probability of speech, when it is to be seen */
+  readonly speech: SpeechCurve | undefined;
   /** whether what is out is shown, struck */
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
@@ -46,8 +56,11 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     const seen = scene.cut ? proposalsIn(scene.cut, part) : [];
     const out = scene.showsOut ? seen.filter((proposal) => proposal.verdict === 'out') : [];
     drawWash(c, scene, part, toX);
+    drawSections(c, scene, part, toX);
     drawWave(c, scene, part, toX, out);
+    if (scene.speech) drawSpeech(c, scene.speech, ink, part, toX);
     for (const proposal of seen) drawProposal(c, scene, proposal, part, toX);
+    if (scene.other) drawDifference(c, scene, seen, part, toX);
     if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
     if (part.seam) drawSeam(c, toX(part.start), ink);
   }
@@ -75,6 +88,67 @@ function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowSce
   };
   if (focus) wash(focus, ink.focus);
   if (selection) wash(selection, ink.select);
+}
+
+/** Marked ranges are ruled off at their ends, over the whole height of the row, with a thin line along the top. */
+function drawSections(c: CanvasRenderingContext2D, { sections, ink }: RowScene, part: RowPart, toX: ToX): void {
+  c.fillStyle = ink.hand;
+  for (const { about } of sections) {
+    const from = Math.max(part.start, about.start);
+    const to = Math.min(part.end, about.end);
+    if (to <= from) continue;
+    c.fillRect(toX(from), 1, toX(to) - toX(from), 1.5);
+    if (about.start >= part.start) c.fillRect(toX(from), 1, 2, ROW_HEIGHT - 4);
+    if (about.end <= part.end) c.fillRect(toX(to) - 2, 1, 2, ROW_HEIGHT - 4);
+  }
+}
+
+/** The probability of speech as a line along the staff: low on it nobody speaks, high somebody does. */
+function drawSpeech(c: CanvasRenderingContext2D, { codes }: SpeechCurve, ink: Ink, part: RowPart, toX: ToX): void {
+  c.strokeStyle = ink.playhead;
+  c.lineWidth = 1;
+  c.beginPath();
+  const first = Math.floor(part.start * SPEECH_RATE);
+  const last = Math.min(codes.length, Math.ceil(part.end * SPEECH_RATE));
+  for (let k = first; k < last; k++) {
+    const x = toX(Math.max(part.start, Math.min(part.end, (k + 0.5) / SPEECH_RATE)));
+    const y = WAVE_TOP + WAVE_HEIGHT - ((codes[k] as number) / 255) * WAVE_HEIGHT;
+    if (k === first) c.moveTo(x, y);
+    else c.lineTo(x, y);
+  }
+  c.stroke();
+}
+
+/**
+ * What a move or another set adds and takes away: proposals that are new stand on a solid bar, those that are gone leave
+ * an empty one. Beside another set it is the other way round: solid is what the other would take as well.
+ */
+function drawDifference(
+  c: CanvasRenderingContext2D,
+  { cut, other, otherIs, ink }: RowScene,
+  seen: readonly SeenProposal[],
+  part: RowPart,
+  toX: ToX,
+): void {
+  if (!cut || !other) return;
+  const were = proposalsIn(other, part);
+  const here = seen.filter((proposal) => !other.same(proposal));
+  const there = were.filter((proposal) => !cut.same(proposal));
+  const [added, gone] = otherIs === 'before' ? [here, there] : [there, here];
+  const bar = ({ start, end }: Range, solid: boolean) => {
+    const left = toX(Math.max(part.start, start));
+    const width = Math.max(3, toX(Math.min(part.end, end)) - left);
+    if (solid) {
+      c.fillStyle = ink.playhead;
+      c.fillRect(left, 0, width, 4);
+    } else {
+      c.strokeStyle = ink.playhead;
+      c.lineWidth = 1;
+      c.strokeRect(left + 0.5, 0.5, width - 1, 3);
+    }
+  };
+  for (const proposal of added) bar(proposal, true);
+  for (const proposal of gone) bar(proposal, false);
 }
 
 function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly SeenProposal[]): void {
@@ -195,8 +269,11 @@ function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: Se
   drawLabel(c, scene, proposal, left, right);
 }
 
+/** What is not simply taken out says so before its length. */
+const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
+
 function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
-  const text = formatLength(proposal.end - proposal.start);
+  const text = `${TREATMENT_SIGNS[proposal.treatment]}${formatLength(proposal.end - proposal.start)}`;
   c.font = ink.timeFont;
   const width = c.measureText(text).width;
   if (right - left < width + 10) return;

@@ -79,7 +79,12 @@ export function EpisodeCard({ episode, onChange }: Props) {
   );
 }
 
-const DOING: Readonly<Record<JobView['kind'], string>> = { measure: 'Measuring levels', proxy: 'Making the picture ready' };
+const DOING: Readonly<Record<JobView['kind'], string>> = {
+  measure: 'Measuring levels',
+  proxy: 'Making the picture ready',
+  speech: 'Listening for speech',
+  motion: 'Watching the picture',
+};
 
 function Progress({ episode, onChange }: Props) {
   const job = episode.jobs.find((candidate) => candidate.kind === 'measure');

@@ -8,7 +8,7 @@ import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
-import { handoffMedia, readLevels } from '../media/material.ts';
+import { handoffMedia, readLevels, readMotion, readSpeech } from '../media/material.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import type { Episode } from './episode.ts';
@@ -21,7 +21,7 @@ const summaries = new Map<string, { summary: CutSummary }>();
 
 /** The cut of an episode by its stored words, settings and decisions. */
 export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> {
-  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id}`;
+  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion}`;
   const known = summaries.get(key);
   if (known) return known;
   const { programme, proposals } = await compute(episode);
@@ -44,8 +44,14 @@ async function compute(episode: Episode): Promise<Cut> {
 
 async function materialOf({ id, medium }: Episode): Promise<PreparedMaterial> {
   if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
-  const [levels, words] = await Promise.all([readLevels(curvesFolder(medium.id), medium.facts.audio.length), readWords(id)]);
-  return prepare({ duration: medium.duration, levels, words });
+  const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
+  const [levels, speech, motion, words] = await Promise.all([
+    readLevels(folder, tracks),
+    medium.speech ? readSpeech(folder, tracks) : undefined,
+    medium.motion ? readMotion(folder) : undefined,
+    readWords(id),
+  ]);
+  return prepare({ duration: medium.duration, levels, speech, motion, words });
 }
 
 /** Everything for the timeline formats. `rate` is for sound alone, or to conform to another rate. */

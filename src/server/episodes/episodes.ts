@@ -2,12 +2,12 @@ import type { EpisodeDetail, EpisodeSummary, JobView } from '@/core/contract/mes
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { latestJobs } from '../jobs/jobs.ts';
+import { enqueueMissing } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
 import { cutOf } from './cut.ts';
 import { episodeOf, findEpisode, type Row, withRecording } from './episode.ts';
-import { enqueueMissing } from './intake.ts';
 import { readLog } from './log.ts';
 
 export async function listEpisodes(): Promise<EpisodeSummary[]> {
@@ -42,6 +42,8 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     facts: medium.facts,
     duration: medium.duration,
     measured: medium.measured,
+    speech: medium.speech,
+    motion: medium.motion,
     picture: pictureOf(medium, jobs),
     jobs,
     wordsVersion,
@@ -63,7 +65,7 @@ export async function renameEpisode(id: string, title: string): Promise<void> {
   await announce({ type: 'episode', episodeId: id });
 }
 
-/** Measures again what could not be measured, or was not to be. */
+/** Queues again what could not be measured, or was not to be. */
 export async function retryEpisode(id: string): Promise<void> {
   const { medium } = await findEpisode(id);
   await db.transaction((trx) => enqueueMissing(trx, medium.id));

@@ -1,15 +1,16 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { titleFor } from '@/core/assemble/handoff.ts';
-import { db, type Transaction } from '../db/connection.ts';
+import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
-import { enqueue } from '../jobs/jobs.ts';
+import { enqueueMissing } from '../jobs/missing.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { pathOfEntry } from '../media/folder.ts';
 import { probe } from '../media/probe.ts';
 import { contentId, forget, insideMediaFolder, keep, linkedId } from '../media/store.ts';
 import { discardUpload, finishedUpload } from '../media/uploads.ts';
 import { Refusal } from '../refusal.ts';
+import { applySetForNew } from './sets.ts';
 
 /**
  * Makes an episode of a finished upload. Asking again for the same upload gives the same episode, so that a client
@@ -96,16 +97,9 @@ async function insert({ id, name, bytes, facts, linkedPath, uploadId }: NewEpiso
       .insert({ title: titleFor(name), upload_id: uploadId ?? null })
       .returning('id');
     await trx('recordings').insert({ episode_id: episode.id, media_id: id, file_name: name });
+    await applySetForNew(trx, episode.id);
     await enqueueMissing(trx, id);
     await announce({ type: 'episode', episodeId: episode.id }, trx);
     return episode.id as string;
   });
-}
-
-/** Queues whatever a medium still lacks; also used to try again after a failure or a cancel. */
-export async function enqueueMissing(trx: Transaction, mediaId: string): Promise<void> {
-  const medium = await trx('media').where({ id: mediaId }).first('measured_at', 'proxy');
-  if (!medium) return;
-  if (!medium.measured_at) await enqueue(trx, 'measure', mediaId);
-  if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
 }

@@ -38,7 +38,12 @@ export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string):
   if (active) return;
   const [row] = (await trx('jobs').insert({ kind, media_id: mediaId }).returning('*')) as JobRow[];
   if (!row) return;
-  await trx.raw("select graphile_worker.add_job(?, json_build_object('jobId', ?::text), max_attempts => 5)", [kind, row.id]);
+  const later = kind === 'speech' || kind === 'motion' ? 10 : 0;
+  await trx.raw("select graphile_worker.add_job(?, json_build_object('jobId', ?::text), max_attempts => 5, priority => ?)", [
+    kind,
+    row.id,
+    later,
+  ]);
   await announce({ type: 'job', job: view(row) }, trx);
 }
 

@@ -6,9 +6,12 @@ import { log } from '../log.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
+import { measureMotion } from '../media/motion.ts';
 import { makeProxy } from '../media/proxy.ts';
+import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, originalPath, proxyPath } from '../media/store.ts';
 import * as jobs from './jobs.ts';
+import { enqueueMissing } from './missing.ts';
 
 const payload = z.object({ jobId: z.uuid() });
 const TELL_MS = 200;
@@ -33,18 +36,39 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       await trx('media')
         .where({ id: medium.id })
         .update({ measured_at: new Date(), ...(length === 0 && { duration: measured }) });
+      await enqueueMissing(trx, medium.id);
       await jobs.finish(trx, jobId);
     });
   }),
 
+  speech: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    await measureSpeech(path, medium.facts, curvesFolder(medium.id), {
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    await done(jobId, medium.id, { speech_at: new Date() });
+  }),
+
+  motion: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    await measureMotion(path, medium.facts, curvesFolder(medium.id), {
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    await done(jobId, medium.id, { motion_at: new Date() });
+  }),
+
   proxy: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
     await makeProxy(path, medium.facts, proxyPath(medium.id), { signal, onProgress: tell });
-    await db.transaction(async (trx) => {
-      await trx('media').where({ id: medium.id }).update({ proxy: 'ready' });
-      await jobs.finish(trx, jobId);
-    });
+    await done(jobId, medium.id, { proxy: 'ready' });
   }),
 });
+
+/** Ends a job and says what it made, both or neither. */
+const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
+  db.transaction(async (trx) => {
+    await trx('media').where({ id: mediaId }).update(made);
+    await jobs.finish(trx, jobId);
+  });
 
 /** Wraps the doing of a job: finds what it is about, tells progress, stops when cancelled, says what went wrong. */
 function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promise<void>) {
@@ -77,7 +101,10 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
         throw error;
       }
       if (stop.signal.aborted) return;
-      const message = error instanceof MediaError ? error.message : 'Something went wrong on the server; try again.';
+      const message =
+        error instanceof MediaError || error instanceof SpeechUnavailable
+          ? error.message
+          : 'Something went wrong on the server; try again.';
       log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');
       await jobs.fail(jobId, message);
     } finally {

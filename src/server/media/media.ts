@@ -10,6 +10,9 @@ export interface Medium {
   /** seconds */
   readonly duration: number;
   readonly measured: boolean;
+  /** whether the probability of speech and the change of the picture are measured */
+  readonly speech: boolean;
+  readonly motion: boolean;
   readonly proxy: 'none' | 'pending' | 'ready';
 }
 
@@ -20,6 +23,8 @@ export interface MediumRow {
   linked_path: string | null;
   duration: number;
   measured_at: Date | null;
+  speech_at: Date | null;
+  motion_at: Date | null;
   proxy: Medium['proxy'];
 }
 
@@ -30,6 +35,8 @@ export const mediumOf = (row: MediumRow): Medium => ({
   linkedPath: row.linked_path,
   duration: row.duration,
   measured: row.measured_at !== null,
+  speech: row.speech_at !== null,
+  motion: row.motion_at !== null,
   proxy: row.proxy,
 });
 

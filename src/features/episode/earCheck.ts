@@ -1,0 +1,62 @@
+import type { SeenProposal } from '@/core/assemble/packing.ts';
+import type { SeamDoubt } from '@/core/assemble/risk.ts';
+import type { EpisodeModel } from './store.ts';
+
+/** A listening through the seams that are most likely to be wrong. */
+export interface EarCheck {
+  readonly seams: readonly { readonly about: Pick<SeenProposal, 'kind' | 'found'>; readonly doubt: SeamDoubt }[];
+  readonly at: number;
+}
+
+const SEAMS = 6;
+/** Seconds of air that one press opens. */
+export const MORE_AIR = 0.05;
+
+/** Picks the seams and plays the first. */
+export async function startEarCheck(model: EpisodeModel): Promise<void> {
+  const { cut } = model.state;
+  if (!cut) return;
+  const risks = await model.engine.riskiest(SEAMS);
+  const seams = risks.map(({ index, doubt }) => {
+    const { kind, found } = cut.at(index);
+    return { about: { kind, found }, doubt };
+  });
+  model.show({ earCheck: { seams, at: 0 } });
+  hearSeam(model, 0);
+}
+
+/** Goes to another seam of the check and plays it; past the last one the check ends. */
+export function hearSeam(model: EpisodeModel, at: number): void {
+  const { earCheck, cut } = model.state;
+  const seam = earCheck?.seams[at];
+  if (!earCheck || !seam) {
+    model.show({ earCheck: undefined });
+    return;
+  }
+  model.show({ earCheck: { ...earCheck, at }, focus: seam.about });
+  const proposal = cut?.same(seam.about);
+  if (proposal) model.hearAcross(proposal, false);
+}
+
+export const nextSeam = (model: EpisodeModel): void => hearSeam(model, (model.state.earCheck?.at ?? -1) + 1);
+
+type Side = 'after' | 'before';
+
+/** Leaves more air on one side at every seam. */
+export function openAll(model: EpisodeModel, side: Side): void {
+  const { settings } = model.state.decisions;
+  const name = side === 'after' ? 'airAfter' : 'airBefore';
+  const values = { [name]: inHundredths(settings[name] + MORE_AIR) };
+  const sentence = side === 'after' && settings.airSentence !== 'same';
+  model.applySettings({ ...values, ...(sentence && { airSentence: inHundredths((settings.airSentence as number) + MORE_AIR) }) });
+}
+
+/** Leaves more air on one side of the focused proposal alone. */
+export function openOne(model: EpisodeModel, side: Side): void {
+  const proposal = model.focused();
+  if (!proposal) return;
+  const { start, end } = proposal;
+  model.moveEdges(proposal, side === 'after' ? { start: start + MORE_AIR, end } : { start, end: end - MORE_AIR });
+}
+
+const inHundredths = (value: number): number => Math.round(value * 100) / 100;

@@ -1,0 +1,119 @@
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import type { LevelHistogram } from '@/core/detect/overview.ts';
+import { Choice } from '@/ui/Choice.tsx';
+import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
+
+// The chart package is as large as all the rest: the score does not wait for it.
+const LevelChart = lazy(() => import('./LevelChart.tsx'));
+const GapChart = lazy(() => import('./GapChart.tsx'));
+const WhatIfChart = lazy(() => import('./WhatIfChart.tsx'));
+
+const WIDTH = 292;
+/** A moved setting has rested this long before a curve is computed anew. */
+const REST_MS = 250;
+
+/** Levels of the recording with the threshold over them. */
+export function LevelPanel() {
+  const model = useModel();
+  const threshold = useEpisode((s) => settingsShown(s).threshold);
+  const listen = useEpisode((s) => s.decisions.settings.listen);
+  const material = useEpisode((s) => s.material);
+  const [histogram, setHistogram] = useState<LevelHistogram>();
+  useEffect(() => {
+    if (material) void model.engine.histogram({ ...model.state.decisions.settings, threshold: 'auto' }).then(setHistogram);
+  }, [model, material, listen]);
+  if (!histogram) return <div style={{ height: 74 }} />;
+  return (
+    <Suspense fallback={<div style={{ height: 74 }} />}>
+      <LevelChart
+        {...{ histogram }}
+        width={WIDTH}
+        threshold={threshold === 'auto' ? histogram.threshold : threshold}
+        onMove={(moved) => model.moveSetting({ threshold: moved })}
+        onSettle={(settled) => model.settleSetting('threshold', settled)}
+      />
+    </Suspense>
+  );
+}
+
+/** Lengths of the silences with the shortest pause over them. */
+export function GapPanel() {
+  const model = useModel();
+  const shortest = useEpisode((s) => settingsShown(s).minPause);
+  const settings = useEpisode((s) => s.decisions.settings);
+  const material = useEpisode((s) => s.material);
+  const [lengths, setLengths] = useState<readonly number[]>();
+  const { threshold, voice, listen, breaths, speck } = settings;
+  useEffect(() => {
+    if (material) void model.engine.rhythm(model.state.decisions.settings).then((rhythm) => rhythm && setLengths(rhythm.lengths));
+  }, [model, material, threshold, voice, listen, breaths, speck]);
+  if (!lengths) return <div style={{ height: 64 }} />;
+  return (
+    <Suspense fallback={<div style={{ height: 64 }} />}>
+      <GapChart
+        {...{ lengths, shortest }}
+        width={WIDTH}
+        onMove={(minPause) => model.moveSetting({ minPause })}
+        onSettle={(minPause) => model.settleSetting('minPause', minPause)}
+      />
+    </Suspense>
+  );
+}
+
+const SPANS = { minPause: [0.1, 3], threshold: [-75, -20] } as const;
+const valuesOf = ([from, to]: readonly [number, number]) =>
+  Array.from({ length: POINTS }, (_, k) => Math.round((from + ((to - from) * k) / (POINTS - 1)) * 100) / 100);
+
+/** Length and seams along the values of one setting, with all others as they are. */
+export function WhatIfPanel() {
+  const [about, setAbout] = useState<keyof typeof SPANS>('minPause');
+  const material = useEpisode((s) => s.material);
+  const decisions = useEpisode((s) => s.decisions);
+  const shown = useEpisode((s) => settingsShown(s)[about]);
+  const auto = useEpisode((s) => s.autoThreshold);
+  const asker = useRef<WhatIf>(undefined);
+  const [points, setPoints] = useState<readonly WhatIfPoint[]>();
+  useEffect(() => {
+    if (!material) return;
+    const whatIf = new WhatIf(material);
+    asker.current = whatIf;
+    return () => {
+      asker.current = undefined;
+      whatIf.close();
+    };
+  }, [material]);
+  useEffect(() => {
+    if (!material) return;
+    const wait = setTimeout(() => {
+      void asker.current?.ask(decisions, about, valuesOf(SPANS[about])).then((found) => found && setPoints(found));
+    }, REST_MS);
+    return () => clearTimeout(wait);
+  }, [material, decisions, about]);
+  const value = typeof shown === 'number' ? shown : Math.round(((auto?.[0] ?? -50) + (auto?.[1] ?? -40)) / 2);
+  return (
+    <>
+      <Choice
+        label="What if another"
+        options={[
+          ['minPause', 'shortest pause'],
+          ['threshold', 'threshold'],
+        ]}
+        value={about}
+        onChoose={(next) => {
+          setPoints(undefined);
+          setAbout(next);
+        }}
+      />
+      <div style={{ minHeight: 146 }}>
+        {points && points.length > 0 ? (
+          <Suspense fallback={null}>
+            <WhatIfChart {...{ points, value }} width={WIDTH} unit={about === 'minPause' ? 's' : 'dBFS'} />
+          </Suspense>
+        ) : (
+          <p className="pt-6 text-center text-sm">Working it out …</p>
+        )}
+      </div>
+    </>
+  );
+}

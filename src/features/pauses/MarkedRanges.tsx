@@ -1,0 +1,57 @@
+import { formatClock } from '@/core/time/clock.ts';
+import { CommandButton } from '../episode/CommandButton.tsx';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { SettingChoice } from './SettingControl.tsx';
+
+/** Which part of the recording the settings below are for. */
+export function MarkedRanges() {
+  const model = useModel();
+  const sections = useEpisode((s) => s.decisions.sections);
+  const target = useEpisode((s) => s.target);
+  const selection = useEpisode((s) => s.selection);
+  if (sections.length === 0 && !selection) return null;
+  const current = sections.find(({ id }) => id === target);
+  return (
+    <section className="border-base-300 border-b py-2 text-sm" aria-label="Marked ranges">
+      {sections.length > 0 && (
+        <>
+          <label className="flex items-center gap-2">
+            <span className="shrink-0">Settings for</span>
+            <select
+              className="select select-xs grow"
+              value={current?.id ?? ''}
+              onChange={(event) => {
+                const chosen = sections.find(({ id }) => id === event.target.value);
+                model.show({ target: chosen?.id });
+                if (chosen) model.player.seek(chosen.about.start);
+              }}
+            >
+              <option value="">the whole recording</option>
+              {sections.map(({ id, about }) => (
+                <option key={id} value={id}>
+                  {formatClock(about.start, true)} to {formatClock(about.end, true)}
+                </option>
+              ))}
+            </select>
+            {current && (
+              <button type="button" className="btn btn-xs" onClick={() => model.unmark(current.id)}>
+                Unmark
+              </button>
+            )}
+          </label>
+          {!current && <SettingChoice name="where" labels={{ all: 'everywhere', marked: 'marked ranges only' }} />}
+        </>
+      )}
+      {selection && (
+        <p className="mt-1 flex items-center justify-between gap-2">
+          <span className="tabular">
+            {formatClock(selection.start, true)} to {formatClock(selection.end, true)}
+          </span>
+          <CommandButton id="mark-range" className="btn btn-xs">
+            Own settings here
+          </CommandButton>
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,44 @@
+import { Measure } from '@/ui/Measure.tsx';
+import { api } from '../api.ts';
+import { CommandButton } from '../episode/CommandButton.tsx';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { SettingChoice } from './SettingControl.tsx';
+
+/** The second witness: how far it is, what it does, and how to see it. */
+export function SpeechMeasure() {
+  const model = useModel();
+  const ready = useEpisode((s) => s.detail?.speech ?? false);
+  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'speech'));
+  if (ready)
+    return (
+      <>
+        <SettingChoice name="voice" labels={{ join: 'joins in', ignore: 'level alone' }} />
+        <CommandButton id="speech" className="btn btn-xs">
+          Speech curve
+        </CommandButton>
+      </>
+    );
+  const going = job?.state === 'running' || job?.state === 'queued';
+  if (going)
+    return (
+      <div className="py-1">
+        <Measure
+          label={job.state === 'queued' ? 'Speech: waiting its turn' : 'Listening for speech'}
+          share={job.progress}
+          remaining={job.remaining}
+        />
+        <p className="mt-1 text-xs leading-tight opacity-80">Pauses go by level until then, and are refined after.</p>
+        <button type="button" className="btn btn-xs mt-1" onClick={() => void api.cancelJob(job.id)}>
+          Cancel
+        </button>
+      </div>
+    );
+  return (
+    <div className="py-1 text-sm">
+      <p>{job?.error ?? 'Speech is not measured: pauses go by level alone.'}</p>
+      <button type="button" className="btn btn-xs mt-1" onClick={() => void api.retry(model.id).then(() => model.refresh())}>
+        {job?.state === 'cancelled' ? 'Go on measuring' : 'Measure speech'}
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,24 @@
+import { TEMPI, type Tempo, tempoOf, tempoSettings } from '@/core/detect/tempo.ts';
+import { formatLength } from '@/core/time/clock.ts';
+import { Choice } from '@/ui/Choice.tsx';
+import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+
+const STEPS = TEMPI.map((tempo) => [tempo, tempo] as const);
+
+/** One control that moves shortest pause, air and shortened length together, by how this speaker pauses. */
+export function TempoChoice() {
+  const model = useModel();
+  const rhythm = useEpisode((s) => s.rhythm);
+  const tempo = useEpisode((s) => (s.rhythm ? tempoOf(settingsShown(s), s.rhythm) : undefined));
+  if (!rhythm) return null;
+  const choose = (step: Tempo) => model.applySettings(tempoSettings(step, rhythm), step);
+  return (
+    <Choice
+      label="Tempo"
+      help={`This voice rests ${formatLength(rhythm.inside)} inside a sentence and ${formatLength(rhythm.sentence)} after one.`}
+      options={STEPS}
+      value={tempo}
+      onChoose={choose}
+    />
+  );
+}

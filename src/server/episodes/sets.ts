@@ -1,0 +1,89 @@
+import { randomUUID } from 'node:crypto';
+import type { SaveSettingsSet, SettingsSet } from '@/core/contract/messages.ts';
+import { parseSettings, readSettingsFile, SettingsError } from '@/core/detect/settings.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { notFound, Refusal } from '../refusal.ts';
+
+interface SetRow {
+  id: string;
+  name: string;
+  settings: SettingsSet['settings'];
+  for_new: boolean;
+}
+
+const UNIQUE_VIOLATION = '23505';
+
+const view = ({ id, name, settings, for_new }: SetRow): SettingsSet => ({ id, name, settings, forNew: for_new });
+
+/** All named sets, by name. */
+export const listSets = async (): Promise<SettingsSet[]> =>
+  ((await db('settings_sets').orderBy('name').select('id', 'name', 'settings', 'for_new')) as SetRow[]).map(view);
+
+/** Keeps a set under a new name. @throws Refusal when the name is taken */
+export async function addSet({ name, settings, forNew }: SaveSettingsSet): Promise<SettingsSet> {
+  return changing(name, async (trx) => {
+    if (forNew) await trx('settings_sets').update({ for_new: false });
+    const values = { name, settings: JSON.stringify(parseSettings(settings)), for_new: forNew };
+    const [row] = (await trx('settings_sets').insert(values).returning(['id', 'name', 'settings', 'for_new'])) as SetRow[];
+    return view(row as SetRow);
+  });
+}
+
+/** Changes name, settings or use of a set. */
+export async function changeSet(id: string, { name, settings, forNew }: SaveSettingsSet): Promise<SettingsSet> {
+  return changing(name, async (trx) => {
+    if (forNew) await trx('settings_sets').whereNot({ id }).update({ for_new: false });
+    const values = { name, settings: JSON.stringify(parseSettings(settings)), for_new: forNew };
+    const [row] = (await trx('settings_sets')
+      .where({ id })
+      .update(values)
+      .returning(['id', 'name', 'settings', 'for_new'])) as SetRow[];
+    if (!row) throw notFound('That set');
+    return view(row);
+  });
+}
+
+export async function removeSet(id: string): Promise<void> {
+  if (!(await db('settings_sets').where({ id }).delete())) throw notFound('That set');
+  await announce({ type: 'sets' });
+}
+
+/** Keeps a set that came as a file, under its own name or that name with a number. */
+export async function importSet(text: string): Promise<SettingsSet> {
+  const { name, settings } = readOrRefuse(text);
+  const taken = new Set((await listSets()).map((set) => set.name));
+  let free = name;
+  for (let number = 2; taken.has(free); number++) free = `${name} ${number}`;
+  return addSet({ name: free, settings: settings as SettingsSet['settings'], forNew: false });
+}
+
+/** Gives a new episode the settings that are meant for new recordings, as the first entry of its log. */
+export async function applySetForNew(trx: Transaction, episodeId: string): Promise<void> {
+  const set = (await trx('settings_sets').where({ for_new: true }).first('name', 'settings')) as SetRow | undefined;
+  if (!set) return;
+  const event = { id: randomUUID(), type: 'settings', values: set.settings, name: set.name };
+  await trx('decisions').insert({ episode_id: episodeId, seq: 1, event_id: event.id, event: JSON.stringify(event) });
+  await trx('episodes').where({ id: episodeId }).update({ last_seq: 1 });
+}
+
+async function changing(name: string, work: (trx: Transaction) => Promise<SettingsSet>): Promise<SettingsSet> {
+  try {
+    return await db.transaction(async (trx) => {
+      const set = await work(trx);
+      await announce({ type: 'sets' }, trx);
+      return set;
+    });
+  } catch (error) {
+    if ((error as { code?: string }).code === UNIQUE_VIOLATION) throw new Refusal(409, `There is a set named “${name}” already.`);
+    throw error;
+  }
+}
+
+function readOrRefuse(text: string) {
+  try {
+    return readSettingsFile(text);
+  } catch (error) {
+    throw error instanceof SettingsError ? new Refusal(422, error.message) : error;
+  }
+}

@@ -1,0 +1,46 @@
+import { useId } from 'react';
+
+interface Props<T extends string> {
+  readonly label: string;
+  readonly help?: string | undefined;
+  readonly options: readonly (readonly [value: T, label: string])[];
+  /** none is chosen when undefined */
+  readonly value: T | undefined;
+  readonly disabled?: boolean;
+  readonly onChoose: (value: T) => void;
+}
+
+/** A few values of which one holds, side by side; arrow keys go through them. */
+export function Choice<T extends string>({ label, help, options, value, disabled, onChoose }: Props<T>) {
+  const id = useId();
+  return (
+    <fieldset className="py-1" disabled={disabled} aria-describedby={help ? `${id}-help` : undefined}>
+      <legend className="text-sm font-semibold leading-tight">{label}</legend>
+      <div className="mt-1 flex overflow-hidden rounded border border-base-300">
+        {options.map(([one, text]) => (
+          <label
+            key={one}
+            className={`grow cursor-pointer border-base-300 border-r px-1 py-0.5 text-center text-sm last:border-r-0 has-focus-visible:outline-2 has-focus-visible:-outline-offset-2 ${
+              one === value ? 'bg-primary text-primary-content' : 'bg-base-100 hover:bg-base-300'
+            }`}
+          >
+            <input
+              type="radio"
+              name={id}
+              className="sr-only"
+              checked={one === value}
+              onChange={() => onChoose(one)}
+              onClick={() => value === undefined && onChoose(one)}
+            />
+            {text}
+          </label>
+        ))}
+      </div>
+      {help && (
+        <p id={`${id}-help`} className="mt-0.5 text-xs leading-tight opacity-80">
+          {help}
+        </p>
+      )}
+    </fieldset>
+  );
+}
