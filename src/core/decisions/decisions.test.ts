@@ -129,3 +129,56 @@ describe('decisions on proposals', () => {
     expect(applyDecisions([pause(1, 2)], NO_STEPS).proposals).toHaveLength(1);
   });
 });
+
+describe('steps about one proposal', () => {
+  const about = { start: 2, end: 5 };
+  const apply = (...log: DecisionEvent[]) => applyDecisions([pause(2, 5), pause(8, 9)], replay(log));
+
+  it('give it another treatment, and another edge, and leave its neighbours alone', () => {
+    const [changed, other] = apply(
+      { id: id(1), type: 'treat', kind: 'pause', about, treatment: 'hurry' },
+      { id: id(2), type: 'edge', kind: 'pause', about, taken: { start: 2.5, end: 4 } },
+    ).proposals;
+    expect(changed).toMatchObject({ treatment: 'hurry', amount: 4, start: 2.5, end: 4, decided: true, verdict: 'out' });
+    expect(other).toMatchObject({ treatment: 'remove', start: 8.1, end: 8.9, decided: false });
+  });
+
+  it('shorten from what may be taken, whatever its treatment was before', () => {
+    const [changed] = apply({ id: id(1), type: 'treat', kind: 'pause', about, treatment: 'shorten' }).proposals;
+    expect((changed?.end ?? 0) - (changed?.start ?? 0)).toBeCloseTo(3 - 0.6, 9);
+  });
+
+  it('stay in the log while they meet nothing', () => {
+    const step: DecisionEvent = { id: id(1), type: 'treat', kind: 'pause', about: { start: 20, end: 22 }, treatment: 'hole' };
+    expect(apply(step).unmatched.map((unmet) => unmet.id)).toEqual([id(1)]);
+  });
+});
+
+describe('marked ranges and sets of settings in the log', () => {
+  const section = id(77);
+  const mark = (n: number, values: Record<string, number>): DecisionEvent => ({
+    id: id(n),
+    type: 'section',
+    section,
+    about: { start: 1, end: 9 },
+    values,
+  });
+
+  it('the latest entry about a range counts, and unmarking ends it; both are undone', () => {
+    expect(replay([mark(1, {}), mark(2, { minPause: 2 })]).sections).toEqual([
+      { id: section, about: { start: 1, end: 9 }, values: { minPause: 2 } },
+    ]);
+    const ended: DecisionEvent = { id: id(3), type: 'unmark', section };
+    expect(replay([mark(1, {}), ended]).sections).toEqual([]);
+    expect(replay([mark(1, {}), ended, undo(4, 3)]).sections).toHaveLength(1);
+    expect(replay([mark(1, {}), mark(2, { minPause: 2 }), undo(4, 2)]).sections[0]?.values).toEqual({});
+  });
+
+  it('several settings change at once and are undone at once', () => {
+    const set: DecisionEvent = { id: id(1), type: 'settings', values: { minPause: 0.3, airAfter: 0.05 }, name: 'taut' };
+    expect(replay([set]).settings).toMatchObject({ minPause: 0.3, airAfter: 0.05 });
+    expect(replay([set, undo(2, 1)]).settings).toEqual(DEFAULT_SETTINGS);
+    expect(decisionEvent.safeParse({ ...set, values: { minPause: 99 } }).success).toBe(false);
+    expect(decisionEvent.safeParse({ ...set, values: { unheard: 1 } }).success).toBe(false);
+  });
+});

@@ -1,38 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dbfsToCode, type LevelCurve } from '../curves/level.ts';
-import type { Word } from '../transcript/word.ts';
-import type { Material } from './detector.ts';
-import { detect, prepare } from './registry.ts';
-import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError } from './settings.ts';
+import { curve, find, ROOM, VOICE, word } from './made.test-help.ts';
+import { parseSetting, SettingsError } from './settings.ts';
 import { trackLevels } from './tracking.ts';
-
-/** A level curve from stretches of `[seconds, dBFS]`; a stretch wavers by a decibel, as rooms and voices do. */
-function curve(...stretches: readonly (readonly [seconds: number, dbfs: number])[]): LevelCurve {
-  const powers = stretches.flatMap(([seconds, dbfs]) =>
-    Array.from({ length: Math.round(seconds * 100) }, (_, k) => 10 ** ((dbfs + Math.sin(k * 1.7) * (dbfs > -40 ? 4 : 0.7)) / 10)),
-  );
-  // A sample looks one sample to either side, like the meter's.
-  const around = (k: number) =>
-    (powers[Math.max(0, k - 1)] ?? 0) + (powers[k] ?? 0) + (powers[Math.min(powers.length - 1, k + 1)] ?? 0);
-  return { codes: Uint8Array.from(powers, (_, k) => dbfsToCode(10 * Math.log10(around(k) / 3))) };
-}
-
-const VOICE = -22;
-const ROOM = -60;
-const word = (text: string, start: number, end: number, timing: Word['timing'] = 'measured'): Word => ({
-  text,
-  start,
-  end,
-  confidence: 1,
-  speaker: '',
-  timing,
-});
-
-function find(material: Partial<Material> & { levels: readonly LevelCurve[] }, settings: Partial<Settings> = {}) {
-  const duration = Math.max(...material.levels.map(({ codes }) => codes.length)) / 100;
-  return detect(prepare({ duration, words: [], ...material }), { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings });
-}
 
 const spans = (found: readonly { start: number; end: number }[]) => found.map(({ start, end }) => [start, end]);
 

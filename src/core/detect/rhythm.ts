@@ -13,7 +13,7 @@ export interface Rhythm {
 }
 
 /** Shorter silences are closures inside words; longer ones are no rhythm any more. */
-const LEAST: Seconds = 0.12;
+const LEAST: Seconds = 0.18;
 const MOST: Seconds = 4;
 /** Fewer silences than this say nothing: then usual values are taken. */
 const ENOUGH = 6;

@@ -3,7 +3,7 @@ import type { Range, Seconds } from '../time/range.ts';
 
 /** Movement that stops for less than this goes on; movement shorter than the other is a twitch. */
 const LEAST_STILL: Seconds = 0.75;
-const LEAST_MOVING: Seconds = 0.5;
+const LEAST_MOVING: Seconds = 0.6;
 
 export interface MovingPart extends Range {
   readonly moving: boolean;

@@ -14,36 +14,36 @@ interface Step {
   readonly minPause: readonly [least: number, most: number];
   /** what is left, as a share of what this speaker leaves */
   readonly air: number;
-  readonly airMost: number;
+  /** seconds that the air inside a sentence stays within; after a sentence it may reach the upper end as well */
+  readonly airWithin: readonly [least: number, most: number];
 }
 
 const STEPS: Readonly<Record<Tempo, Step>> = {
-  wide: { shorter: 0.85, minPause: [0.9, 3], air: 1.5, airMost: 0.7 },
-  roomy: { shorter: 0.7, minPause: [0.6, 1.4], air: 1.15, airMost: 0.5 },
-  even: { shorter: 0.5, minPause: [0.4, 0.8], air: 0.8, airMost: 0.34 },
-  brisk: { shorter: 0.3, minPause: [0.25, 0.5], air: 0.5, airMost: 0.22 },
-  taut: { shorter: 0.1, minPause: [0.15, 0.3], air: 0.28, airMost: 0.12 },
+  wide: { shorter: 0.85, minPause: [0.9, 3], air: 1.5, airWithin: [0.3, 0.7] },
+  roomy: { shorter: 0.7, minPause: [0.6, 1.4], air: 1.15, airWithin: [0.2, 0.5] },
+  even: { shorter: 0.5, minPause: [0.4, 0.8], air: 0.8, airWithin: [0.14, 0.34] },
+  brisk: { shorter: 0.3, minPause: [0.25, 0.5], air: 0.5, airWithin: [0.09, 0.22] },
+  taut: { shorter: 0.1, minPause: [0.15, 0.3], air: 0.28, airWithin: [0.05, 0.12] },
 };
 /** More of the air follows a word than precedes one: sounds die away, but start at once. */
 const AFTER_SHARE = 0.6;
 /** After a sentence this share of the speaker's own pause is what a listener needs. */
 const SENTENCE_SHARE = 0.6;
-const LEAST_AIR = 0.04;
 
 /**
  * Settings of one step for a speaker: the shortest pause is a quantile of how long they pause, the air a share of what
  * they leave inside a sentence and after one. Each step is tighter than the one before in all of them.
  */
 export function tempoSettings(tempo: Tempo, { lengths, inside, sentence }: Rhythm): TempoSettings {
-  const { shorter, minPause, air, airMost } = STEPS[tempo];
-  const left = clamp(inside * air, LEAST_AIR, airMost);
+  const { shorter, minPause, air, airWithin } = STEPS[tempo];
+  const left = clamp(inside * air, ...airWithin);
   const airAfter = left * AFTER_SHARE;
   return {
     minPause: roundTo(clamp(quantile(lengths, shorter), ...minPause), 0.05),
     airAfter: roundTo(airAfter, 0.01),
     airBefore: roundTo(left - airAfter, 0.01),
-    airSentence: roundTo(clamp(sentence * SENTENCE_SHARE * air, airAfter, airMost * 2), 0.01),
-    shortenTo: roundTo(clamp(sentence * air, left, airMost * 3), 0.05),
+    airSentence: roundTo(clamp(sentence * SENTENCE_SHARE * air, airAfter, airWithin[1]), 0.01),
+    shortenTo: roundTo(clamp(sentence * air, left, airWithin[1] * 2), 0.05),
   };
 }
 

@@ -96,6 +96,60 @@ describe('the edit decision list', () => {
   });
 });
 
+/** Two seconds kept, four hurried at four times the speed, one left as a hole, two kept. */
+const treated = handOff('Treated', workshop, {
+  ...cutOf([]),
+  programme: programmeOf([
+    { start: 0, end: 2, rate: 1 },
+    { start: 2, end: 6, rate: 4, sound: 'mute' },
+    { start: 6, end: 7, rate: 1, hole: true },
+    { start: 7, end: 9, rate: 1 },
+  ]),
+});
+
+describe('hurried pieces and holes', () => {
+  it('meet their neighbours to the frame, and take the time they play for', () => {
+    expect(
+      treated.events.map(({ sourceIn, sourceOut, recordIn, recordOut }) => [sourceIn, sourceOut, recordIn, recordOut]),
+    ).toEqual([
+      [0, 50, 0, 50],
+      [50, 150, 50, 75],
+      [150, 175, 75, 100],
+      [175, 225, 100, 150],
+    ]);
+  });
+
+  it('round inwards where kept pieces round outwards, so that no kept frame is hurried', () => {
+    const odd = handOff('Odd', workshop, {
+      ...cutOf([]),
+      programme: programmeOf([
+        { start: 0, end: 2.01, rate: 1 },
+        { start: 2.01, end: 5.99, rate: 2, sound: 'mute' },
+        { start: 5.99, end: 8, rate: 1 },
+      ]),
+    });
+    expect(odd.events.map(({ sourceIn, sourceOut }) => [sourceIn, sourceOut])).toEqual([
+      [0, 51],
+      [51, 149],
+      [149, 200],
+    ]);
+  });
+
+  it('are speed and black in an edit decision list', () => {
+    const lines = edl.write(treated)[0]?.text.split('\r\n') ?? [];
+    expect(lines).toContain('002  CARRIAGE B     C        10:00:02:00 10:00:06:00 01:00:02:00 01:00:03:00');
+    expect(lines).toContain('M2   CARRIAGE 100.0                10:00:02:00');
+    expect(lines).toContain('003  BL       B     C        00:00:00:00 00:00:01:00 01:00:03:00 01:00:04:00');
+  });
+
+  it('are time warps and gaps in OpenTimelineIO', () => {
+    const [, hurried, hole] = JSON.parse(otio.write(treated)[0]?.text ?? '').tracks.children[0].children;
+    expect(hurried.effects[0]).toMatchObject({ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 4 });
+    expect(hurried.source_range.duration.value).toBe(25);
+    expect(hole).toMatchObject({ OTIO_SCHEMA: 'Gap.1', source_range: { duration: { value: 25 } } });
+  });
+});
+
 describe('OpenTimelineIO', () => {
   it('is a timeline of a stack of tracks of clips that refer to the whole file in exact frames', () => {
     const ntsc = handOff('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
@@ -159,6 +213,51 @@ describe('every format', () => {
       { numRuns: 25 },
     );
   });
+
+  const mixed = fc
+    .array(
+      fc.tuple(
+        fc.integer({ min: 4, max: 300 }),
+        fc.integer({ min: 8, max: 300 }),
+        fc.constantFrom(
+          { rate: 1 },
+          { rate: 1, hole: true as const },
+          { rate: 4, sound: 'mute' as const },
+          { rate: 1.5, sound: 'pitch' as const },
+        ),
+        fc.boolean(),
+      ),
+      { minLength: 1, maxLength: 60 },
+    )
+    .map((list) => {
+      let at = 0;
+      return list.map(([gap, length, manner, joins]) => {
+        const start = Math.round((at + (joins ? 0 : gap / 25)) * 1000) / 1000;
+        at = start + length / 25;
+        return { start, end: Math.round(at * 1000) / 1000, ...manner };
+      });
+    });
+
+  it.each(FORMATS.filter(({ id }) => id !== 'json').map((format) => [format.id, format] as const))(
+    'reads back hurried pieces and holes: %s',
+    (_, format) => {
+      fc.assert(
+        fc.property(mixed, rates, (list, frameRate) => {
+          const handoff = handOff(
+            'Clock',
+            { ...workshop, duration: 60_000, frameRate },
+            { ...cutOf([]), programme: programmeOf(list) },
+          );
+          const read = format.read(
+            format.write(handoff).map(({ text }) => text),
+            handoff.rate,
+          );
+          expect(read.events).toEqual(handoff.events);
+        }),
+        { numRuns: 25 },
+      );
+    },
+  );
 
   it.each(FORMATS.map((format) => [format.id, format] as const))('never fails to read except with a reason: %s', (_, format) => {
     fc.assert(

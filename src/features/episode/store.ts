@@ -6,8 +6,9 @@ import { assemble, type Programme, piecesWithin, toProgramme, toSource, wholeRec
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent, Verdict } from '@/core/decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from '@/core/decisions/replay.ts';
+import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
-import type { Settings, Treatment } from '@/core/detect/settings.ts';
+import { DEFAULT_SETTINGS, type Settings, type Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { fromColumns } from '@/core/transcript/columns.ts';
@@ -47,6 +48,8 @@ export interface EpisodeState {
   readonly earCheck: EarCheck | undefined;
   readonly autoThreshold: [number, number] | undefined;
   readonly rhythm: Rhythm | undefined;
+  /** levels of the tracks that listen, under the automatic threshold */
+  readonly histogram: LevelHistogram | undefined;
   /** what was loaded, for whoever computes beside */
   readonly material: LoadedMaterial | undefined;
   readonly save: SaveState;
@@ -79,6 +82,7 @@ export class EpisodeModel {
     earCheck: undefined,
     autoThreshold: undefined,
     rhythm: undefined,
+    histogram: undefined,
     material: undefined,
     save: 'saved',
     reading: 'recorded',
@@ -154,7 +158,11 @@ export class EpisodeModel {
     this.set({ words: words ? fromColumns(words).words : [] });
     this.set({ autoThreshold: await loading, material });
     this.recompute();
-    this.set({ rhythm: await this.engine.rhythm(this.state.decisions.settings) });
+    const [rhythm, histogram] = await Promise.all([
+      this.engine.rhythm(DEFAULT_SETTINGS),
+      this.engine.histogram(DEFAULT_SETTINGS),
+    ]);
+    this.set({ rhythm, histogram });
   }
 
   /** The log as far as this page knows it: what the server has, then what waits to be sent. */

@@ -1,5 +1,4 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
-import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
 import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
@@ -17,12 +16,7 @@ const REST_MS = 250;
 export function LevelPanel() {
   const model = useModel();
   const threshold = useEpisode((s) => settingsShown(s).threshold);
-  const listen = useEpisode((s) => s.decisions.settings.listen);
-  const material = useEpisode((s) => s.material);
-  const [histogram, setHistogram] = useState<LevelHistogram>();
-  useEffect(() => {
-    if (material) void model.engine.histogram({ ...model.state.decisions.settings, threshold: 'auto' }).then(setHistogram);
-  }, [model, material, listen]);
+  const histogram = useEpisode((s) => s.histogram);
   if (!histogram) return <div style={{ height: 74 }} />;
   return (
     <Suspense fallback={<div style={{ height: 74 }} />}>
@@ -71,7 +65,7 @@ export function WhatIfPanel() {
   const material = useEpisode((s) => s.material);
   const decisions = useEpisode((s) => s.decisions);
   const shown = useEpisode((s) => settingsShown(s)[about]);
-  const auto = useEpisode((s) => s.autoThreshold);
+  const auto = useEpisode((s) => s.histogram?.threshold ?? -45);
   const asker = useRef<WhatIf>(undefined);
   const [points, setPoints] = useState<readonly WhatIfPoint[]>();
   useEffect(() => {
@@ -90,7 +84,7 @@ export function WhatIfPanel() {
     }, REST_MS);
     return () => clearTimeout(wait);
   }, [material, decisions, about]);
-  const value = typeof shown === 'number' ? shown : Math.round(((auto?.[0] ?? -50) + (auto?.[1] ?? -40)) / 2);
+  const value = typeof shown === 'number' ? shown : auto;
   return (
     <>
       <Choice

@@ -24,10 +24,11 @@ export function SettingNumber({ name }: { name: NumberSetting }) {
   const value = useEpisode((s) => settingsShown(s)[name]);
   const airAfter = useEpisode((s) => settingsShown(s).airAfter);
   const auto = useEpisode((s) => s.autoThreshold);
+  const levels = useEpisode((s) => s.histogram);
   const { label, help, unit, min = 0, max = 1, step = 0.01, choices } = specOf(name);
   const byItself = choices?.[0] as Settings[NumberSetting] | undefined;
   const itself = typeof value !== 'number';
-  const middle = name === 'threshold' ? Math.round(((auto?.[0] ?? -50) + (auto?.[1] ?? -40)) / 2) : airAfter;
+  const middle = name === 'threshold' ? (levels?.threshold ?? -45) : airAfter;
   const settle = (settled: Settings[NumberSetting]) => model.settleSetting(name, settled as never);
   return (
     <div>

@@ -1,0 +1,35 @@
+import { dbfsToCode, type LevelCurve } from '../curves/level.ts';
+import type { Word } from '../transcript/word.ts';
+import type { Material } from './detector.ts';
+import { detect, prepare } from './registry.ts';
+import { DEFAULT_SETTINGS, type Settings } from './settings.ts';
+
+// Curves and words made up for tests.
+
+/** A level curve from stretches of `[seconds, dBFS]`; a stretch wavers by a decibel, as rooms and voices do. */
+export function curve(...stretches: readonly (readonly [seconds: number, dbfs: number])[]): LevelCurve {
+  const powers = stretches.flatMap(([seconds, dbfs]) =>
+    Array.from({ length: Math.round(seconds * 100) }, (_, k) => 10 ** ((dbfs + Math.sin(k * 1.7) * (dbfs > -40 ? 4 : 0.7)) / 10)),
+  );
+  // A sample looks one sample to either side, like the meter's.
+  const around = (k: number) =>
+    (powers[Math.max(0, k - 1)] ?? 0) + (powers[k] ?? 0) + (powers[Math.min(powers.length - 1, k + 1)] ?? 0);
+  return { codes: Uint8Array.from(powers, (_, k) => dbfsToCode(10 * Math.log10(around(k) / 3))) };
+}
+
+export const VOICE = -22;
+export const ROOM = -60;
+export const word = (text: string, start: number, end: number, timing: Word['timing'] = 'measured'): Word => ({
+  text,
+  start,
+  end,
+  confidence: 1,
+  speaker: '',
+  timing,
+});
+
+/** Proposals without air, unless the settings say so. */
+export function find(material: Partial<Material> & { levels: readonly LevelCurve[] }, settings: Partial<Settings> = {}) {
+  const duration = Math.max(...material.levels.map(({ codes }) => codes.length)) / 100;
+  return detect(prepare({ duration, words: [], ...material }), { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings });
+}
