@@ -3,7 +3,6 @@ import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settin
 import type { DecisionEvent } from './event.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
-export type VerdictStep = Extract<Step, { type: 'verdict' }>;
 export type CutStep = Extract<Step, { type: 'cut' }>;
 /** Steps about one proposal, which they find again by its kind and range. */
 export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;

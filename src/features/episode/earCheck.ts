@@ -1,16 +1,8 @@
-import type { SeenProposal } from '@/core/assemble/packing.ts';
-import type { SeamDoubt } from '@/core/assemble/risk.ts';
 import type { EpisodeModel } from './store.ts';
-
-/** A listening through the seams that are most likely to be wrong. */
-export interface EarCheck {
-  readonly seams: readonly { readonly about: Pick<SeenProposal, 'kind' | 'found'>; readonly doubt: SeamDoubt }[];
-  readonly at: number;
-}
 
 const SEAMS = 6;
 /** Seconds of air that one press opens. */
-export const MORE_AIR = 0.05;
+const MORE_AIR = 0.05;
 
 /** Picks the seams and plays the first. */
 export async function startEarCheck(model: EpisodeModel): Promise<void> {

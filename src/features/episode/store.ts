@@ -3,6 +3,7 @@ import { v4 as uuid } from 'uuid';
 import { createStore, useStore } from 'zustand';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { assemble, type Programme, piecesWithin, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import type { SeamDoubt } from '@/core/assemble/risk.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent, Verdict } from '@/core/decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from '@/core/decisions/replay.ts';
@@ -17,7 +18,6 @@ import type { LoadedMaterial } from '@/workers/cut.worker.ts';
 import { api } from '../api.ts';
 import { Player } from '../playback/player.ts';
 import { PeakSource } from '../score/peakSource.ts';
-import type { EarCheck } from './earCheck.ts';
 import { CutEngine } from './engine.ts';
 import { DecisionQueue, type SaveState } from './saving.ts';
 
@@ -25,6 +25,12 @@ export type Reading = 'recorded' | 'programme';
 export type TrayName = 'pauses' | 'handoff';
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
+
+/** A listening through the seams that are most likely to be wrong. */
+export interface EarCheck {
+  readonly seams: readonly { readonly about: Pick<SeenProposal, 'kind' | 'found'>; readonly doubt: SeamDoubt }[];
+  readonly at: number;
+}
 
 /** Seconds a row that can be chosen. */
 export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
