@@ -1,19 +1,21 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { handOff } from '@/core/assemble/handoff.ts';
 import { programmeOf } from '@/core/assemble/programme.ts';
+import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/transcript/word.ts';
-import { readLevels } from '@/server/media/material.ts';
+import { readLevels, readSpeech } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
+import { measureSpeech } from '@/server/media/speech.ts';
 import { benchBrowser } from './browser.ts';
 import { longRecording } from './recording.ts';
 
@@ -44,6 +46,7 @@ const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-'));
 try {
   await benchMeasuring('AAC, stereo', recording.aac);
   await benchMeasuring('FLAC, stereo', recording.flac);
+  await benchSpeech();
   await benchDetection();
   benchFormats();
   for (const line of await benchBrowser(recording)) add(line.what, line.value, line.goal, line.ok);
@@ -72,6 +75,39 @@ async function benchMeasuring(name: string, path: string): Promise<void> {
   );
   const rss = Number(execFileSync('ps', ['-o', 'rss=', '-p', String(process.pid)], { encoding: 'utf8' })) / 1000;
   add(`memory after measuring (${name})`, `${rss.toFixed(0)} MB`, 'constant', rss < 600);
+}
+
+/** The speech model against real time, and against itself run through from the start without stretches. */
+async function benchSpeech(): Promise<void> {
+  const minutes = 24;
+  const excerpt = join(work, 'excerpt.m4a');
+  await execa('ffmpeg', ['-v', 'error', '-y', '-i', recording.aac, '-t', String(minutes * 60), '-c', 'copy', excerpt]);
+  const facts = await probe(excerpt);
+  const folders = ['stretches', 'through'].map((name) => join(work, name)) as [string, string];
+  for (const folder of folders) mkdirSync(folder);
+  const [decoding, measuring] = [
+    await seconds(() => execa('ffmpeg', ['-v', 'error', '-i', excerpt, '-map', '0:a', '-f', 'null', '-'])),
+    await seconds(() => measureSpeech(excerpt, facts, folders[0])),
+  ];
+  const ratio = facts.duration / measuring;
+  add(
+    `speech model, ${minutes} min on one core`,
+    `${ratio.toFixed(1)} × real time (${measuring.toFixed(1)} s; decoding alone ${decoding.toFixed(1)} s)`,
+    '≥ 30 ×',
+    ratio >= 30,
+  );
+  const all = Math.ceil(facts.duration * SPEECH_RATE) + 1;
+  await measureSpeech(excerpt, facts, folders[1], { stretches: { count: 1, frames: all } });
+  const [batched, through] = await Promise.all(folders.map((folder) => readSpeech(folder, 1)));
+  const codes = batched?.[0]?.codes ?? new Uint8Array(0);
+  const differences = Array.from(codes, (code, k) => Math.abs(code - (through?.[0]?.codes[k] ?? 0)) / 255).sort((a, b) => a - b);
+  const off = differences.filter((difference) => difference > 0.02).length / differences.length;
+  add(
+    'speech model in stretches against run through',
+    `${(100 * off).toFixed(2)} % of frames differ by over 0.02, at most ${(differences.at(-1) ?? 0).toFixed(3)}`,
+    'within 0.02 away from edges',
+    off < 0.01,
+  );
 }
 
 async function benchDetection(): Promise<void> {

@@ -1,4 +1,5 @@
 import { useId } from 'react';
+import { ResetButton } from './ResetButton.tsx';
 
 interface Props<T extends string> {
   readonly label: string;
@@ -7,11 +8,13 @@ interface Props<T extends string> {
   /** none is chosen when undefined */
   readonly value: T | undefined;
   readonly disabled?: boolean;
+  /** given where there is a value to go back to, and another one holds */
+  readonly onReset?: (() => void) | undefined;
   readonly onChoose: (value: T) => void;
 }
 
 /** A few values of which one holds, side by side; arrow keys go through them. */
-export function Choice<T extends string>({ label, help, options, value, disabled, onChoose }: Props<T>) {
+export function Choice<T extends string>({ label, help, options, value, disabled, onReset, onChoose }: Props<T>) {
   const id = useId();
   return (
     <fieldset className="py-1" disabled={disabled} aria-describedby={help ? `${id}-help` : undefined}>
@@ -36,11 +39,12 @@ export function Choice<T extends string>({ label, help, options, value, disabled
           </label>
         ))}
       </div>
-      {help && (
-        <p id={`${id}-help`} className="mt-0.5 text-xs leading-tight opacity-80">
+      <div className="mt-0.5 flex justify-between gap-2">
+        <p id={`${id}-help`} className="text-xs leading-tight opacity-80">
           {help}
         </p>
-      )}
+        {onReset && <ResetButton label={label} onReset={onReset} />}
+      </div>
     </fieldset>
   );
 }

@@ -1,5 +1,5 @@
-import { RotateCcw } from 'lucide-react';
 import { useId, useState } from 'react';
+import { ResetButton } from './ResetButton.tsx';
 
 interface Props {
   readonly label: string;
@@ -71,19 +71,7 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
       <p id={`${id}-help`} className="col-span-2 text-xs leading-tight opacity-80">
         {help}
       </p>
-      <div className="h-4 text-right">
-        {changed && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs h-4 min-h-4 px-1 text-xs"
-            aria-label={`Reset ${label}`}
-            title="Back to the default"
-            onClick={onReset}
-          >
-            <RotateCcw size={11} aria-hidden /> reset
-          </button>
-        )}
-      </div>
+      <div className="h-4 text-right">{changed && <ResetButton {...{ label, onReset }} />}</div>
     </div>
   );
 }

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { cutListSchema } from '@/core/assemble/cutlist.ts';
+import { writeSettingsFile } from '@/core/detect/settings.ts';
 import { folderFor, makeTalk, makeVideo } from '../media.ts';
 
 const folder = folderFor('cli');
@@ -36,6 +37,10 @@ describe('the command line', () => {
   it('obeys settings and presets, single settings over the preset', async () => {
     expect((await detect(talk, '--preset', 'brisk', '--set', 'minPause=0.2')).proposals).toHaveLength(3);
     expect((await detect(talk, '--preset', 'roomy')).proposals).toHaveLength(2);
+    const file = join(folder, 'bench.settings.json');
+    writeFileSync(file, writeSettingsFile('Bench', { minPause: 1.2, treatment: 'shorten', shortenTo: 0.7 }));
+    const list = await detect(talk, '--preset', file);
+    expect(list.proposals.map(({ treatment, amount }) => [treatment, amount])).toEqual([['shorten', 0.7]]);
     expect((await detect(talk, '--set', 'minPause=1.2')).proposals).toHaveLength(1);
   });
 
@@ -75,7 +80,11 @@ describe('the command line', () => {
     [['detect', talk, '--set', 'minpause=1'], /no setting “minpause”.*minPause/],
     [['detect', talk, '--set', 'minPause=99'], /0\.1 to 10 s/],
     [['detect', talk, '--set', 'minPause'], /name=value/],
-    [['detect', talk, '--preset', 'tight'], /no preset “tight”.*roomy, even, brisk/],
+    [['detect', talk, '--preset', 'tight'], /no preset “tight”.*wide, roomy, even, brisk, taut/],
+    [['detect', talk, '--preset', 'gone.json'], /no such file/],
+    [['detect', talk, '--tracks', '2'], /no track 2: the file has one/],
+    [['detect', talk, '--tracks', 'left'], /track numbers such as 1,2/],
+    [['detect', talk, '--set', 'treatment=delete'], /“remove”, or “shorten”/],
     [['detect', '/nowhere/at/all.wav'], /no audio or video file|no such file/i],
     [['detect', talk, '--words', '/nowhere.json'], /no such file/i],
     [['detect', talk, '--words', talk], /not JSON/],
@@ -90,6 +99,38 @@ describe('the command line', () => {
     expect(stderr).not.toMatch(/\n\s+at /);
     expect(stdout).toBe('');
     expect(existsSync('x.doc') || existsSync('x.edl')).toBe(false);
+  });
+
+  it('hurries and empties in every format', async () => {
+    const edl = async (...set: string[]) => {
+      const to = join(folder, 'treated.edl');
+      await zetemis('export', talk, '--to', to, ...set.flatMap((one) => ['--set', one]));
+      return readFileSync(to, 'utf8');
+    };
+    expect(await edl('treatment=hurry', 'hurryRate=4', 'hurryFrom=1.2')).toMatch(/^M2 {3}TALK {4} 100\.0 /m);
+    expect(await edl('treatment=hole')).toMatch(/ {2}BL {6} A {5}C /);
+  });
+
+  it('cuts only where the tracks named are silent', async () => {
+    const duet = join(folder, 'duet.mka');
+    const other = makeTalk(join(folder, 'other.wav'), [0.5, 2, 9.3]);
+    await execa('ffmpeg', ['-v', 'error', '-y', '-i', talk, '-i', other, '-map', '0', '-map', '1', '-c:a', 'flac', duet]);
+    const starts = async (...options: string[]) =>
+      (await detect(duet, ...options)).proposals.map(({ start }) => Math.floor(start));
+    expect(await starts('--tracks', '1')).toEqual([2, 6]);
+    expect(await starts('--tracks', '2')).toEqual([0]);
+    expect(await starts()).toEqual([2].slice(1));
+  });
+
+  it('goes by level alone, and says so, where the speech model cannot run', async () => {
+    const { stdout, stderr, exitCode } = await execa(
+      join(import.meta.dirname, '..', '..', 'bin', 'zetemis'),
+      ['detect', talk, '--speech', '--json', '-'],
+      { reject: false, env: { ZETEMIS_SPEECH_MODEL: '/nowhere/model.onnx' } },
+    );
+    expect(exitCode).toBe(0);
+    expect(stderr).toMatch(/speech model cannot run.*level alone/);
+    expect(JSON.parse(stdout).proposals).toEqual((await detect(talk)).proposals);
   });
 
   it('takes names that look like options or protocols for the files that they are', async () => {

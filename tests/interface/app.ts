@@ -28,6 +28,7 @@ export class App {
     this.port = await freePort();
     await this.start();
     await loadDemo(this.address);
+    await this.allMeasured();
   }
 
   async start(): Promise<void> {
@@ -60,6 +61,21 @@ export class App {
       ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
     });
     return answer.status === 204 ? undefined : answer.json();
+  }
+
+  /** Waits until speech and picture are measured too: what comes later would change proposals in mid-test. */
+  async allMeasured(): Promise<void> {
+    const { episodes } = await this.json('/api/episodes');
+    for (const { id } of episodes)
+      await expect
+        .poll(
+          async () => {
+            const { speech, motion, facts } = await this.json(`/api/episodes/${id}`);
+            return speech && (motion || !facts.video);
+          },
+          { timeout: 150_000, intervals: [500] },
+        )
+        .toBe(true);
   }
 
   /** Opens a demo episode with its decisions as they came, and waits for the score. */

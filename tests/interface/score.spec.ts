@@ -180,6 +180,7 @@ test('words are brought in from a file, and a wrong one changes nothing', async 
 });
 
 test('what is downloaded is byte for byte what the command line writes, in all formats', async ({ page, app }) => {
+  test.slow();
   await app.episode(page, 'carriage clock');
   await slide(page, 'Shortest pause', 0.8);
   await slide(page, 'Air before', 0.2);
@@ -194,7 +195,17 @@ test('what is downloaded is byte for byte what the command line writes, in all f
     const written = join(folder, `cut.${ending}`);
     execFileSync(join(ROOT, 'bin/zetemis'), [
       ...['export', join(DEMO, 'carriage-clock.mp4'), '--words', join(DEMO, 'carriage-clock.words.json')],
-      ...['--set', 'minPause=0.8', '--set', 'airBefore=0.2', '--title', 'Quill & Verge: the carriage clock', '--to', written],
+      ...[
+        '--speech',
+        '--set',
+        'minPause=0.8',
+        '--set',
+        'airBefore=0.2',
+        '--title',
+        'Quill & Verge: the carriage clock',
+        '--to',
+        written,
+      ],
     ]);
     expect(readFileSync(downloaded, 'utf8'), ending).toBe(readFileSync(written, 'utf8'));
   }
@@ -209,7 +220,7 @@ test('the web worker, the server and the command line give the same cut list', a
   const commandLine = JSON.parse(
     execFileSync(
       join(ROOT, 'bin/zetemis'),
-      ['detect', join(DEMO, 'fog-and-birds.mka'), '--words', join(DEMO, 'fog-and-birds.words.json'), '--json', '-'],
+      ['detect', join(DEMO, 'fog-and-birds.mka'), '--words', join(DEMO, 'fog-and-birds.words.json'), '--speech', '--json', '-'],
       {
         encoding: 'utf8',
       },
@@ -236,20 +247,22 @@ test('the web worker, the server and the command line give the same cut list', a
           worker.addEventListener('message', answered);
           worker.postMessage({ id, type: 'APPLY', path: [name], argumentList: values.map((value) => ({ type: 'RAW', value })) });
         });
-      const curves = await Promise.all(
-        [0, 1].map(
-          async (track) =>
-            new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/level-${track}.ztcv`)).arrayBuffer()),
-        ),
-      );
-      await call('load', detail.duration, curves, words);
-      const packed = await call('compute', { settings, verdicts: [], cuts: [] });
+      const curves = (name: string) =>
+        Promise.all(
+          [0, 1].map(
+            async (track) =>
+              new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/${name}-${track}.ztcv`)).arrayBuffer()),
+          ),
+        );
+      const [levels, speech] = await Promise.all([curves('level'), curves('speech')]);
+      await call('load', { duration: detail.duration, levels, speech, motion: undefined, words });
+      const packed = await call('compute', { settings, about: [], sections: [], cuts: [] });
       return Array.from(packed.pieces);
     },
     { workerUrl, detail, words, settings: server.settings },
   );
   const rounded = pieces.map((value) => Math.round(value * 1000) / 1000);
-  expect(rounded).toEqual(server.pieces.flatMap(({ start, end, rate }: Record<string, number>) => [start, end, rate]));
+  expect(rounded).toEqual(server.pieces.flatMap(({ start, end, rate }: Record<string, number>) => [start, end, rate, 0]));
 });
 
 test('everything has a key, a name in the palette, and a place in the printed list', async ({ page, app }) => {

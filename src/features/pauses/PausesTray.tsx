@@ -11,13 +11,14 @@ import { PauseCard } from './PauseCard.tsx';
 import { PauseList } from './PauseList.tsx';
 import { SettingChoice, SettingNumber } from './SettingControl.tsx';
 import { SettingsSets } from './SettingsSets.tsx';
-import { SpeechMeasure } from './SpeechMeasure.tsx';
+import { SpeechMeasure, SpeechPending } from './SpeechMeasure.tsx';
 import { TempoChoice } from './TempoChoice.tsx';
 
 /** How tight? */
 export function PausesTray() {
   const measured = useEpisode((s) => s.cut !== undefined);
   const hasVideo = useEpisode((s) => s.detail?.facts.video !== undefined);
+  const watched = useEpisode((s) => s.detail?.motion);
   const treatment = useEpisode((s) => s.decisions.settings.treatment);
   const moving = useEpisode((s) => s.decisions.settings.moving);
   if (!measured) return <p className="p-4 text-sm">Pauses appear here once the recording is measured.</p>;
@@ -25,6 +26,7 @@ export function PausesTray() {
   return (
     <div className="px-3 pb-4">
       <Figures />
+      <SpeechPending />
       <MarkedRanges />
       <TempoChoice />
       <LevelPanel />
@@ -43,6 +45,7 @@ export function PausesTray() {
         {treatment === 'shorten' && <SettingNumber name="shortenTo" />}
         {hasVideo && <SettingChoice name="moving" labels={{ same: 'the same', leave: 'leave in', hurry: 'hurry' }} />}
         {hasVideo && moving !== 'same' && <SettingNumber name="movingOver" />}
+        {hasVideo && moving !== 'same' && !watched && <p className="text-xs">The picture is still being watched.</p>}
         {hurries && <SettingNumber name="hurryRate" />}
         {treatment === 'hurry' && <SettingNumber name="hurryFrom" />}
         {hurries && <SettingChoice name="hurrySound" labels={{ mute: 'none', along: 'faster', pitch: 'pitch kept' }} />}

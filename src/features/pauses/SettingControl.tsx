@@ -75,6 +75,7 @@ export function SettingChoice<N extends ChoiceSetting>({
     <Choice
       {...{ label, help, value }}
       options={Object.entries(labels) as [Settings[N], string][]}
+      onReset={value === DEFAULT_SETTINGS[name] ? undefined : () => model.settleSetting(name, DEFAULT_SETTINGS[name])}
       onChoose={(chosen) => model.settleSetting(name, chosen)}
     />
   );

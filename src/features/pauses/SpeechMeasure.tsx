@@ -4,6 +4,21 @@ import { CommandButton } from '../episode/CommandButton.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
 import { SettingChoice } from './SettingControl.tsx';
 
+/** Says at the top of the tray that the second witness is still to come. */
+export function SpeechPending() {
+  const ready = useEpisode((s) => s.detail?.speech ?? true);
+  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'speech'));
+  if (ready) return null;
+  const going = job?.state === 'running' || job?.state === 'queued';
+  return (
+    <p className="border-base-300 border-b py-1 text-xs leading-tight">
+      {going
+        ? `Listening for speech, ${Math.floor(job.progress * 100)} %: pauses go by level until then.`
+        : 'Pauses go by level alone; see What counts as silence.'}
+    </p>
+  );
+}
+
 /** The second witness: how far it is, what it does, and how to see it. */
 export function SpeechMeasure() {
   const model = useModel();

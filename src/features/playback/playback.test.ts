@@ -85,6 +85,79 @@ describe('the sound of a programme', () => {
   });
 });
 
+describe('the sound of a hurried piece', () => {
+  /** A tone of 440 Hz all along, in parts as the server sends them. */
+  const tone = () => {
+    const derived = new Map<string, Promise<Float32Array>>();
+    const channel = (part: number) =>
+      Float32Array.from({ length: SIZE }, (_, k) => Math.sin((2 * Math.PI * 440 * (part * SIZE + k)) / SOUND_RATE));
+    return {
+      async load(from: number, to: number) {
+        const loaded = new Map<number, unknown>();
+        for (let part = Math.floor(from / SIZE); part * SIZE < to; part++) {
+          const samples = channel(part);
+          loaded.set(part, { numberOfChannels: 1, getChannelData: () => samples });
+        }
+        return loaded;
+      },
+      once: (name: string, work: () => Promise<Float32Array>) => {
+        const made = derived.get(name) ?? work();
+        derived.set(name, made);
+        return made;
+      },
+    } as unknown as SoundParts;
+  };
+  const hurried = (sound: 'mute' | 'along' | 'pitch') =>
+    programmeOf([
+      { start: 0, end: 1, rate: 1 },
+      { start: 1, end: 13, rate: 4, sound },
+      { start: 13, end: 14, rate: 1 },
+    ]);
+  const pitchOf = (sound: Float32Array, from: number, to: number) => {
+    let crossings = 0;
+    for (let k = from + 1; k < to; k++) if ((sound[2 * k - 2] ?? 0) < 0 && (sound[2 * k] ?? 0) >= 0) crossings++;
+    return (crossings / (to - from)) * SOUND_RATE;
+  };
+  const [from, to] = [1.1 * SOUND_RATE, 3.8 * SOUND_RATE];
+
+  it('is left out, runs along at four times its pitch, or keeps it, for a quarter of the time', async () => {
+    for (const [manner, pitch] of [
+      ['mute', 0],
+      ['along', 1760],
+      ['pitch', 440],
+    ] as const) {
+      const sound = await renderProgramme(hurried(manner), tone(), 0, 10 * SOUND_RATE);
+      expect(sound.length).toBe(2 * 5 * SOUND_RATE);
+      expect(Math.abs(pitchOf(sound, from, to) - pitch)).toBeLessThan(20);
+      expect(pitchOf(sound, 4.1 * SOUND_RATE, 4.9 * SOUND_RATE)).toBeCloseTo(440, -1);
+    }
+  });
+
+  it('does not depend on the blocks it is asked for in', async () => {
+    for (const manner of ['along', 'pitch'] as const) {
+      const parts = tone();
+      const whole = await renderProgramme(hurried(manner), parts, 0, 10 * SOUND_RATE);
+      const pieced = new Float32Array(whole.length);
+      for (let at = 0; at < whole.length / 2; at += 30_011)
+        pieced.set(await renderProgramme(hurried(manner), parts, at, 30_011), 2 * at);
+      let most = 0;
+      for (let k = 0; k < whole.length; k++) most = Math.max(most, Math.abs((whole[k] ?? 0) - (pieced[k] ?? 0)));
+      expect(most).toBeLessThan(1e-4);
+    }
+  });
+
+  it('a hole is silent and takes its time', async () => {
+    const programme = programmeOf([
+      { start: 0, end: 1, rate: 1 },
+      { start: 1, end: 2, rate: 1, hole: true },
+      { start: 2, end: 3, rate: 1 },
+    ]);
+    const sound = await renderProgramme(programme, tone(), 0, 10 * SOUND_RATE);
+    expect(sound.length).toBe(2 * 3 * SOUND_RATE);
+    expect(Math.max(...sound.slice(2 * SOUND_RATE, 4 * SOUND_RATE).map(Math.abs))).toBe(0);
+  });
+});
+
 describe('playing faster', () => {
   it.each([1.25, 1.5, 2])('at %f times takes that much less time, and a tone keeps its pitch', (rate) => {
     const stretcher = new Stretcher(rate);

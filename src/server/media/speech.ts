@@ -21,7 +21,7 @@ const STATE = 128;
  * The model remembers: started in the middle of a file it takes about fifty seconds until its answers are those it
  * would have given anyway. Each stretch is warmed up on as much of what comes before it.
  */
-export const WARM_UP_FRAMES = Math.round((60 * SPEECH_SAMPLE_RATE) / SPEECH_FRAME);
+const WARM_UP_FRAMES = Math.round((60 * SPEECH_SAMPLE_RATE) / SPEECH_FRAME);
 /** Eight stretches at a time: more do not run faster. */
 const MOST_STRETCHES = 8;
 const STRETCH_FRAMES = Math.round((240 * SPEECH_SAMPLE_RATE) / SPEECH_FRAME);
@@ -29,6 +29,11 @@ const STRETCH_FRAMES = Math.round((240 * SPEECH_SAMPLE_RATE) / SPEECH_FRAME);
 const LEAST_STRETCH_FRAMES = WARM_UP_FRAMES;
 /** Between so many steps other work of the process gets its turn. */
 const STEPS_A_BREATH = 8;
+
+interface SpeechOptions extends MeasureOptions {
+  /** how many stretches are measured side by side, and how long each is; by the length of the file when left out */
+  readonly stretches?: { readonly count: number; readonly frames: number };
+}
 
 let session: Promise<ort.InferenceSession> | undefined;
 
@@ -57,12 +62,7 @@ function loadModel(): Promise<ort.InferenceSession> {
  * What was finished before an interruption is not measured again: finished stretches wait in a `.part` file.
  * @throws SpeechUnavailable when the model cannot run, MediaError when the sound cannot be decoded
  */
-export async function measureSpeech(
-  path: string,
-  facts: MediaFacts,
-  folder: string,
-  options: MeasureOptions = {},
-): Promise<void> {
+export async function measureSpeech(path: string, facts: MediaFacts, folder: string, options: SpeechOptions = {}): Promise<void> {
   const model = await loadModel();
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, speechFile(track));
@@ -70,7 +70,8 @@ export async function measureSpeech(
     const samples = decoded(path, index, options.signal);
     const share = (frames: number) =>
       options.onProgress?.((track * facts.duration + (frames * SPEECH_FRAME) / SPEECH_SAMPLE_RATE) / facts.audio.length);
-    await measureTrack(model, samples, facts.duration, `${target}.part`, share, options.signal);
+    const stretches = options.stretches ?? stretchesFor(facts.duration);
+    await measureTrack(model, samples, stretches, `${target}.part`, share, options.signal);
     await complete(`${target}.part`, target);
   }
 }
@@ -98,7 +99,7 @@ async function* decoded(path: string, stream: number, signal: AbortSignal | unde
 }
 
 /** How many stretches are measured side by side, and how long each is, for a file of some length. */
-export function stretchesFor(seconds: number): { count: number; frames: number } {
+function stretchesFor(seconds: number): { count: number; frames: number } {
   const frames = Math.ceil((seconds * SPEECH_SAMPLE_RATE) / SPEECH_FRAME);
   const count = Math.max(1, Math.min(MOST_STRETCHES, Math.floor(frames / LEAST_STRETCH_FRAMES)));
   return { count, frames: Math.min(STRETCH_FRAMES, Math.max(LEAST_STRETCH_FRAMES, Math.ceil(frames / count))) };
@@ -108,12 +109,11 @@ export function stretchesFor(seconds: number): { count: number; frames: number }
 async function measureTrack(
   model: ort.InferenceSession,
   chunks: AsyncIterable<Buffer>,
-  seconds: number,
+  { count, frames }: { readonly count: number; readonly frames: number },
   part: string,
   tell: (frames: number) => void,
   signal: AbortSignal | undefined,
 ): Promise<void> {
-  const { count, frames } = stretchesFor(seconds);
   const before = (WARM_UP_FRAMES + 1) * SPEECH_FRAME;
   const window = new Int16Array(before + count * frames * SPEECH_FRAME);
   await appendFile(part, '');
