@@ -115,8 +115,9 @@ describe('the sound of a hurried piece', () => {
     ]);
   const pitchOf = (sound: Float32Array, from: number, to: number) => {
     let crossings = 0;
-    for (let k = from + 1; k < to; k++) if ((sound[2 * k - 2] ?? 0) < 0 && (sound[2 * k] ?? 0) >= 0) crossings++;
-    return (crossings / (to - from)) * SOUND_RATE;
+    const [first, last] = [Math.round(from), Math.round(to)];
+    for (let k = first + 1; k < last; k++) if ((sound[2 * k - 2] ?? 0) < 0 && (sound[2 * k] ?? 0) >= 0) crossings++;
+    return (crossings / (last - first)) * SOUND_RATE;
   };
   const [from, to] = [1.1 * SOUND_RATE, 3.8 * SOUND_RATE];
 
