@@ -123,24 +123,36 @@ async function slide(page: Page): Promise<Line[]> {
 /** Opens the what-if curves of sixty points: the worker computes three hours sixty times. */
 async function whatIf(page: Page): Promise<Line[]> {
   const lines: Line[] = [];
-  const curve = async (name: string, act: () => Promise<void>) => {
-    await page.evaluate(() => performance.clearMarks('zetemis:what-if'));
-    const start = await page.evaluate(() => performance.now());
-    await act();
-    const end = await page.waitForFunction(() => performance.getEntriesByName('zetemis:what-if')[0]?.startTime);
-    const took = Number(await end.jsonValue()) - start - 250;
-    lines.push({
-      what: `what-if over the ${name}, 60 points`,
-      value: `${took.toFixed(0)} ms`,
-      goal: '< 1000 ms',
-      ok: took < 1000,
-    });
-  };
+  const marked = (name: string) =>
+    page.waitForFunction(
+      (wanted) =>
+        performance
+          .getEntriesByName('zetemis:what-if')
+          .find((mark) => (mark as PerformanceMark).detail.name === wanted && (mark as PerformanceMark).detail.points === 60)
+          ?.startTime,
+      name,
+    );
   // The first opening also loads the worker and the charts.
   await page.getByText('What if', { exact: true }).click();
-  await page.waitForFunction(() => performance.getEntriesByName('zetemis:what-if').length > 0);
-  await curve('threshold', () => page.getByText('threshold', { exact: true }).click());
-  await curve('shortest pause', () => page.getByText('shortest pause', { exact: true }).click());
+  await marked('minPause');
+  for (const [name, label] of [
+    ['threshold', 'threshold'],
+    ['minPause', 'shortest pause'],
+  ] as const) {
+    const radio = page.getByRole('radio', { name: label });
+    const start = await page.evaluate(() => {
+      performance.clearMarks('zetemis:what-if');
+      return performance.now();
+    });
+    await radio.check({ force: true });
+    const took = Number(await (await marked(name)).jsonValue()) - start;
+    lines.push({
+      what: `what-if over the ${label}, 60 points, from the click`,
+      value: `${took.toFixed(0)} ms`,
+      goal: '< 1000 ms and 250 of rest',
+      ok: took < 1250,
+    });
+  }
   return lines;
 }
 

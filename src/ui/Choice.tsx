@@ -23,14 +23,14 @@ export function Choice<T extends string>({ label, help, options, value, disabled
         {options.map(([one, text]) => (
           <label
             key={one}
-            className={`grow cursor-pointer border-base-300 border-r px-1 py-0.5 text-center text-sm last:border-r-0 has-focus-visible:outline-2 has-focus-visible:-outline-offset-2 ${
+            className={`relative grow cursor-pointer border-base-300 border-r px-1 py-0.5 text-center text-sm last:border-r-0 has-focus-visible:outline-2 has-focus-visible:-outline-offset-2 ${
               one === value ? 'bg-primary text-primary-content' : 'bg-base-100 hover:bg-base-300'
             }`}
           >
             <input
               type="radio"
               name={id}
-              className="sr-only"
+              className="absolute inset-0 cursor-pointer appearance-none opacity-0"
               checked={one === value}
               onChange={() => onChoose(one)}
               onClick={() => value === undefined && onChoose(one)}

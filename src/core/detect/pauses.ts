@@ -10,6 +10,7 @@ import { stillAndMoving } from './stillness.ts';
 import { wordSlack } from './timing.ts';
 import { BLOCK, trackLevels } from './tracking.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from './treatment.ts';
+import type { SpeechWitness } from './witness.ts';
 
 export interface PreparedPauses {
   readonly duration: Seconds;
@@ -77,7 +78,7 @@ export const pauses: Detector<PreparedPauses> = {
     if (prepared.tracks.length === 0) return [];
     const tracks = listeningOf(prepared, settings);
     const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
-    const ignored = new IgnoredSounds(sound);
+    const ignored = new IgnoredSounds(sound.ignored);
     const proposals: Proposal[] = [];
     for (const found of foundIn(sound, tracks, prepared, settings)) {
       const taken = takenOf(found, tracks, prepared, settings);
@@ -183,23 +184,28 @@ function foundIn(
   const shortest = settings.minPause - LENGTH_SLACK;
   if (guards.length === 0 || slack > 0) return gapsOf(sound, guards, duration, shortest);
   const witnesses = settings.voice === 'join' ? tracks.map(({ witness }) => witness) : [];
-  const hushed = (from: Seconds, to: Seconds) =>
-    witnesses.length > 0 &&
-    witnesses.every((witness) => witness?.hushedAfter(Math.round(from * LEVEL_RATE), Math.round(to * LEVEL_RATE)));
   const reached: Range[] = [];
   for (const { start, end } of gapsOf(sound, guards, duration, Math.max(LEAST_CORE, shortest - 2 * ECHO))) {
     const next = firstAfter(guards.length, (k) => (guards[k] as Range).end, start + 1e-6);
     const before = guards[next - 1]?.end;
     const after = guards[next]?.start;
-    const near = (gap: number, from: Seconds, to: Seconds) => gap <= ECHO || (gap <= LONG_ECHO && hushed(from, to));
-    const from = before !== undefined && near(start - before, before, start) ? before : start;
-    const to = after !== undefined && after >= end && near(after - end, end, after) ? after : end;
+    const from = before !== undefined && isLeftOver(witnesses, before, start) ? before : start;
+    const to = after !== undefined && after >= end && isLeftOver(witnesses, end, after) ? after : end;
     // Two silences with a chair between them have become one.
     const last = reached.at(-1);
     if (last && from < last.end) reached[reached.length - 1] = { start: last.start, end: to };
     else reached.push({ start: from, end: to });
   }
   return reached.filter(({ start, end }) => end - start >= shortest);
+}
+
+/** Whether what sounds between a word and a silence is no word: it is too short, or nobody is heard in it. */
+function isLeftOver(witnesses: readonly (SpeechWitness | undefined)[], from: Seconds, to: Seconds): boolean {
+  if (to - from <= ECHO) return true;
+  if (to - from > LONG_ECHO || witnesses.length === 0) return false;
+  for (const witness of witnesses)
+    if (!witness?.hushedAfter(Math.round(from * LEVEL_RATE), Math.round(to * LEVEL_RATE))) return false;
+  return true;
 }
 
 /** What is taken of a found pause: inset by the air, then further in to the quietest moment near. */
@@ -262,37 +268,34 @@ function quietest(tracks: readonly ListeningTrack[], from: Seconds, to: Seconds,
   return Math.round(best * 1000) / 1000;
 }
 
-/** Sounds that were taken for silence, in order of time, to be asked pause by pause. */
+/** Sounds that were taken for silence, to be asked pause by pause in order of time. */
 class IgnoredSounds {
-  private at = 0;
-  constructor(private readonly sound: SoundList) {
-    sortFours(sound.ignored);
+  private readonly cursors: number[];
+  constructor(private readonly lists: SoundList['ignored']) {
+    this.cursors = lists.map(() => 0);
   }
 
-  /** Counts those inside `[from, to)`. Asked in order of time. */
+  /** Counts those inside `[from, to)`. */
   inside(from: number, to: number): { specks: number; breaths: number; noiseSamples: number; doubt: number } {
-    const { ignored } = this.sound;
-    while (this.at < ignored.length && (ignored[this.at] as number) < from) this.at += 4;
     const counts = { specks: 0, breaths: 0, noiseSamples: 0, doubt: 1 };
-    for (let k = this.at; k < ignored.length && (ignored[k] as number) < to; k += 4) {
-      const [start, end, kind, agreed] = ignored.slice(k, k + 4) as [number, number, number, number];
-      if (end > to + SMEAR) continue;
-      if (kind === IGNORED.speck) counts.specks++;
-      else if (kind === IGNORED.breath) counts.breaths++;
-      else counts.noiseSamples += end - start;
-      const long = kind === IGNORED.noise && end - start > LONG_NOISE;
-      const doubt = agreed && !long ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
-      counts.doubt = Math.min(counts.doubt, doubt);
+    for (let which = 0; which < this.lists.length; which++) {
+      const list = this.lists[which] as readonly number[];
+      let at = this.cursors[which] as number;
+      while (at < list.length && (list[at] as number) < from) at += 4;
+      this.cursors[which] = at;
+      for (; at < list.length && (list[at] as number) < to; at += 4) {
+        const length = (list[at + 1] as number) - (list[at] as number);
+        const kind = list[at + 2] as number;
+        if (kind === IGNORED.speck) counts.specks++;
+        else if (kind === IGNORED.breath) counts.breaths++;
+        else counts.noiseSamples += length;
+        const long = kind === IGNORED.noise && length > LONG_NOISE;
+        const doubt = list[at + 3] === 1 && !long ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
+        counts.doubt = Math.min(counts.doubt, doubt);
+      }
     }
     return counts;
   }
-}
-
-function sortFours(list: number[]): void {
-  const order = Array.from({ length: list.length / 4 }, (_, k) => k * 4);
-  if (order.every((at, k) => k === 0 || (list[at] as number) >= (list[at - 4] as number))) return;
-  const sorted = order.sort((a, b) => (list[a] as number) - (list[b] as number)).flatMap((at) => list.slice(at, at + 4));
-  for (let k = 0; k < sorted.length; k++) list[k] = sorted[k] as number;
 }
 
 function proposalOf(

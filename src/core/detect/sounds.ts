@@ -1,6 +1,6 @@
 import { dbfsToCode, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
 import type { Seconds } from '../time/range.ts';
-import { countBled } from './bleed.ts';
+import { BLED_SHARE, countBled } from './bleed.ts';
 import type { Material } from './detector.ts';
 import type { Settings } from './settings.ts';
 import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
@@ -32,7 +32,7 @@ export interface ListeningTrack {
   /** samples of bleed before each sample; left out when there is one track */
   readonly bled: Int32Array | undefined;
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
-  readonly heard: Map<string, Runs>;
+  readonly heard: Map<string, Sounds>;
 }
 
 /** Works out for all tracks what no setting changes. */
@@ -78,7 +78,10 @@ function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Sett
   return Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR));
 }
 
-/** Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one, or hold speech. */
+/**
+ * Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one, or hold speech. Later
+ * `SILENT` marks short ones in which the speech measure hears nobody.
+ */
 export interface Runs {
   count: number;
   readonly starts: Int32Array;
@@ -87,12 +90,23 @@ export interface Runs {
   readonly strong: Uint8Array;
 }
 
-/** Stretches of sound of one track. */
-export function soundsOf({ heard, curve, tracked, witness }: ListeningTrack, { threshold, voice }: Settings): Runs {
+export const SILENT = 2;
+
+/** What one track sounds like under one threshold. */
+export interface Sounds {
+  readonly runs: Runs;
+  /** loud stretches that are no speech, taken out of the runs: start and end in turn */
+  readonly noise: readonly number[];
+}
+
+/** Stretches of sound of one track, without noise and without what another microphone hears better. */
+export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings): Sounds {
+  const { heard, curve, tracked } = track;
+  const witness = voice === 'join' ? track.witness : undefined;
   const key = `${threshold} ${voice}`;
   const known = heard.get(key);
   if (known) return known;
-  const runs = joinFaint(runsOf(curve, tracked, threshold, voice === 'join' ? witness : undefined));
+  const runs = ownSpeech(joinFaint(runsOf(curve, tracked, threshold, witness)), track, witness);
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
   heard.set(key, runs);
   return runs;
@@ -175,4 +189,38 @@ function joinFaint({ count, starts, ends, peaks, strong }: Runs): Runs {
     addRun(kept, start, end, peaks[k] as number, isStrong);
   }
   return kept;
+}
+
+/** Samples between two places at which a run is split, at least. */
+const LEAST_SPLIT = 30;
+/** Longer sound is not taken for a breath or a knock, whatever the settings. */
+const SHORT: Seconds = 0.6;
+
+/** Takes bleed out, and noise; short sound without speech is marked, since it may be a breath that is to stay. */
+function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | undefined): Sounds {
+  const { bled } = track;
+  if (!witness && !bled) return { runs, noise: [] };
+  // Noise is at least a third of a second long where it splits a run: that bounds how many parts there are.
+  const kept = newRuns(runs.count * 2 + Math.ceil(track.curve.codes.length / LEAST_SPLIT));
+  const noise: number[] = [];
+  for (let k = 0; k < runs.count; k++) {
+    const [start, end, peak] = [runs.starts[k] as number, runs.ends[k] as number, runs.peaks[k] as number];
+    if (bled && (bled[end] as number) - (bled[start] as number) >= BLED_SHARE * (end - start)) continue;
+    if (!witness) addRun(kept, start, end, peak, true);
+    else if (end - start <= SHORT * LEVEL_RATE && witness.silent(start, end)) {
+      addRun(kept, start, end, peak, true);
+      kept.strong[kept.count - 1] = SILENT;
+    } else {
+      let from = start;
+      const silent = witness.noiseIn(start, end);
+      for (let j = 0; j < silent.length; j += 2) {
+        const [quiet, loud] = [silent[j] as number, silent[j + 1] as number];
+        if (quiet > from) addRun(kept, from, quiet, peak, true);
+        noise.push(quiet, loud);
+        from = loud;
+      }
+      if (end > from) addRun(kept, from, end, peak, true);
+    }
+  }
+  return { runs: kept, noise };
 }

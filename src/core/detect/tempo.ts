@@ -1,4 +1,4 @@
-import { quantile } from './quantile.ts';
+import { sortedQuantile } from './quantile.ts';
 import type { Rhythm } from './rhythm.ts';
 import type { Settings } from './settings.ts';
 
@@ -39,7 +39,7 @@ export function tempoSettings(tempo: Tempo, { lengths, inside, sentence }: Rhyth
   const left = clamp(inside * air, ...airWithin);
   const airAfter = left * AFTER_SHARE;
   return {
-    minPause: roundTo(clamp(quantile(lengths, shorter), ...minPause), 0.05),
+    minPause: roundTo(clamp(sortedQuantile(lengths, shorter), ...minPause), 0.05),
     airAfter: roundTo(airAfter, 0.01),
     airBefore: roundTo(left - airAfter, 0.01),
     airSentence: roundTo(clamp(sentence * SENTENCE_SHARE * air, airAfter, airWithin[1]), 0.01),
@@ -47,10 +47,14 @@ export function tempoSettings(tempo: Tempo, { lengths, inside, sentence }: Rhyth
   };
 }
 
+/** The settings of all steps for a speaker. */
+export const tempoSteps = (rhythm: Rhythm): Readonly<Record<Tempo, TempoSettings>> =>
+  Object.fromEntries(TEMPI.map((tempo) => [tempo, tempoSettings(tempo, rhythm)])) as Record<Tempo, TempoSettings>;
+
 /** The step whose settings are the present ones, if any. */
-export const tempoOf = (settings: Settings, rhythm: Rhythm): Tempo | undefined =>
+export const tempoOf = (settings: Settings, steps: Readonly<Record<Tempo, TempoSettings>>): Tempo | undefined =>
   TEMPI.find((tempo) => {
-    const wanted = tempoSettings(tempo, rhythm);
+    const wanted = steps[tempo];
     return (Object.keys(wanted) as (keyof TempoSettings)[]).every((name) => wanted[name] === settings[name]);
   });
 

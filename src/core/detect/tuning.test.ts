@@ -10,7 +10,7 @@ import { prepare, preparedPauses } from './registry.ts';
 import { rhythmOf } from './rhythm.ts';
 import { detectWithSections } from './sections.ts';
 import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError, writeSettingsFile } from './settings.ts';
-import { TEMPI, tempoOf, tempoSettings } from './tempo.ts';
+import { TEMPI, tempoOf, tempoSettings, tempoSteps } from './tempo.ts';
 
 /** Talk whose silences have the given lengths, each after two seconds of voice. */
 const talk = (silences: readonly number[]) =>
@@ -136,8 +136,9 @@ describe('tempo', () => {
 
   it('knows its own settings again', () => {
     const rhythm = rhythmOf(preparedPauses(materialOf(USUAL)), DEFAULT_SETTINGS);
-    for (const tempo of TEMPI) expect(tempoOf({ ...DEFAULT_SETTINGS, ...tempoSettings(tempo, rhythm) }, rhythm)).toBe(tempo);
-    expect(tempoOf({ ...DEFAULT_SETTINGS, minPause: 7 }, rhythm)).toBeUndefined();
+    for (const tempo of TEMPI)
+      expect(tempoOf({ ...DEFAULT_SETTINGS, ...tempoSettings(tempo, rhythm) }, tempoSteps(rhythm))).toBe(tempo);
+    expect(tempoOf({ ...DEFAULT_SETTINGS, minPause: 7 }, tempoSteps(rhythm))).toBeUndefined();
   });
 
   it('hears how long this speaker rests inside a sentence and after one', () => {

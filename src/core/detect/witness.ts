@@ -23,7 +23,13 @@ const PER_SAMPLE = SPEECH_RATE / LEVEL_RATE;
 
 /** The measured probability of speech, asked in level samples. */
 export class SpeechWitness {
-  constructor(private readonly curve: SpeechCurve) {}
+  /** sum of the codes before each frame, so that the mean of any stretch is two look-ups */
+  private readonly sums: Uint32Array;
+
+  constructor(private readonly curve: SpeechCurve) {
+    this.sums = new Uint32Array(curve.codes.length + 1);
+    for (let k = 0; k < curve.codes.length; k++) this.sums[k + 1] = (this.sums[k] as number) + (curve.codes[k] as number);
+  }
 
   /** The highest probability (0..255) over `[from, to)`. */
   most(from: number, to: number): number {
@@ -39,9 +45,8 @@ export class SpeechWitness {
     const { codes } = this.curve;
     const first = Math.floor(from * PER_SAMPLE);
     const last = Math.min(codes.length, Math.max(first + 1, Math.floor(to * PER_SAMPLE)));
-    let sum = 0;
-    for (let k = first; k < last; k++) sum += codes[k] as number;
-    return last > first ? sum / (last - first) / 255 : 0;
+    if (last <= first) return 0;
+    return ((this.sums[last] as number) - (this.sums[first] as number)) / (last - first) / 255;
   }
 
   /** Whether speech is heard long enough over `[from, to)` to be more than a slip of the model. */
@@ -58,7 +63,9 @@ export class SpeechWitness {
     return this.most(from + LINGERS, to) < LETTING_GO;
   }
 
-  silent = (from: number, to: number): boolean => this.most(from, to) < HEARING;
+  silent(from: number, to: number): boolean {
+    return this.most(from, to) < HEARING;
+  }
 
   /**
    * Parts of a stretch of sound in which nobody speaks; pairs of start and end. Sound that is no speech: a gust, a
@@ -71,21 +78,18 @@ export class SpeechWitness {
     const last = Math.min(codes.length, Math.ceil(to * PER_SAMPLE));
     let start = from;
     let silent = true;
-    const end = (at: number) => {
-      const least = at === to ? LEAST_TAIL : start === from ? LEAST_HEAD : LEAST_NOISE;
-      if (at - start >= least) noise.push(start, at);
-    };
     for (let k = first; k < last; k++) {
       const code = codes[k] as number;
       if (silent && code >= HEARING) {
-        end(Math.floor(k / PER_SAMPLE) - ONSET_LEAD);
+        const at = Math.floor(k / PER_SAMPLE) - ONSET_LEAD;
+        if (at - start >= (start === from ? LEAST_HEAD : LEAST_NOISE)) noise.push(start, at);
         silent = false;
       } else if (!silent && code < LETTING_GO && this.silentFrom(k)) {
         start = Math.ceil(k / PER_SAMPLE);
         silent = true;
       }
     }
-    if (silent) end(to);
+    if (silent && to - start >= LEAST_TAIL) noise.push(start, to);
     return noise;
   }
 

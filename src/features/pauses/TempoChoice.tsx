@@ -1,4 +1,5 @@
-import { TEMPI, type Tempo, tempoOf, tempoSettings } from '@/core/detect/tempo.ts';
+import { useMemo } from 'react';
+import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/tempo.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
@@ -9,9 +10,10 @@ const STEPS = TEMPI.map((tempo) => [tempo, tempo] as const);
 export function TempoChoice() {
   const model = useModel();
   const rhythm = useEpisode((s) => s.rhythm);
-  const tempo = useEpisode((s) => (s.rhythm ? tempoOf(settingsShown(s), s.rhythm) : undefined));
-  if (!rhythm) return null;
-  const choose = (step: Tempo) => model.applySettings(tempoSettings(step, rhythm), step);
+  const steps = useMemo(() => rhythm && tempoSteps(rhythm), [rhythm]);
+  const tempo = useEpisode((s) => steps && tempoOf(settingsShown(s), steps));
+  if (!rhythm || !steps) return null;
+  const choose = (step: Tempo) => model.applySettings(steps[step], step);
   return (
     <Choice
       label="Tempo"

@@ -37,7 +37,7 @@ export class WhatIf {
       if (outcome) points.push({ value, ...outcome });
     }
     if (question !== this.question) return undefined;
-    performance.mark('zetemis:what-if');
+    performance.mark('zetemis:what-if', { detail: { name, points: points.length } });
     return points;
   }
 
