@@ -33,6 +33,9 @@ export interface ListeningTrack {
   readonly bled: Int32Array | undefined;
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
   readonly heard: Map<string, Sounds>;
+  readonly extents: Extents;
+  /** room for all runs there may be, used anew for each threshold */
+  readonly scratch: Runs;
 }
 
 /** Works out for all tracks what no setting changes. */
@@ -44,13 +47,15 @@ export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'spe
     sums: runningSums(curve),
     witness: witnessOf(curve, tracked[track] as TrackedLevels, speech?.[track]),
     bled: levels.length > 1 ? countBled(track, levels, tracked) : undefined,
+    extents: extentsOf(curve),
     heard: new Map(),
+    scratch: newRuns(curve.codes.length >> 1),
   }));
 }
 
 function witnessOf(curve: LevelCurve, tracked: TrackedLevels, speech: { codes: Uint8Array } | undefined) {
   if (!speech || speech.codes.length === 0) return undefined;
-  const runs = runsOf(curve, tracked, 'auto', undefined);
+  const runs = runsOf(curve, extentsOf(curve), tracked, 'auto', undefined, newRuns(curve.codes.length >> 1));
   const trust = trustIn(speech, (report) => {
     for (let k = 0; k < runs.count; k++) if (runs.strong[k] === 1) report(runs.starts[k] as number, runs.ends[k] as number);
   });
@@ -106,29 +111,45 @@ export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings):
   const key = `${threshold} ${voice}`;
   const known = heard.get(key);
   if (known) return known;
-  const runs = ownSpeech(joinFaint(runsOf(curve, tracked, threshold, witness)), track, witness);
+  const runs = ownSpeech(joinFaint(runsOf(curve, track.extents, tracked, threshold, witness, track.scratch)), track, witness);
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
   heard.set(key, runs);
   return runs;
 }
 
-/** Goes through every sample, a million of them in three hours: whole numbers only, and nothing allocated inside. */
+/** The lowest and highest code of each tenth of a second: most of them need no look at each sample. */
+interface Extents {
+  readonly low: Uint8Array;
+  readonly high: Uint8Array;
+}
+const EXTENT = BLOCK / 5;
+
+function extentsOf({ codes }: LevelCurve): Extents {
+  const count = Math.floor(codes.length / EXTENT);
+  const extents = { low: new Uint8Array(count).fill(255), high: new Uint8Array(count) };
+  for (let k = 0; k < count * EXTENT; k++) {
+    const at = Math.floor(k / EXTENT);
+    const code = codes[k] as number;
+    if (code < (extents.low[at] as number)) extents.low[at] = code;
+    if (code > (extents.high[at] as number)) extents.high[at] = code;
+  }
+  return extents;
+}
+
+/** Goes along a million samples in three hours: whole numbers only, and nothing allocated inside. */
 function runsOf(
   { codes }: LevelCurve,
+  { low, high }: Extents,
   tracked: TrackedLevels,
   threshold: Settings['threshold'],
   witness: SpeechWitness | undefined,
+  runs: Runs,
 ): Runs {
-  const runs = newRuns(codes.length >> 1);
+  runs.count = 0;
   let start = -1;
   let peak = 0;
   let opened = 0;
   let faint = 0;
-  const add = (end: number) => {
-    if (peak < faint) return;
-    const strong = peak >= opened || (witness?.speaks(start, end) ?? false);
-    addRun(runs, start, end, peak, strong);
-  };
   for (let block = 0, k = 0; k < codes.length; block++) {
     const exactHold = holdAt(tracked, block, threshold);
     const hold = Math.ceil(exactHold);
@@ -136,22 +157,30 @@ function runsOf(
     opened = Math.ceil(openAt(tracked, block, threshold));
     faint = Math.ceil(exactHold + 2 * FAINT_OVER_HOLD);
     while (k < until) {
-      if (start < 0) {
-        while (k < until && (codes[k] as number) < hold) k++;
-        if (k === until) break;
-        start = k;
-        peak = 0;
+      const at = k / EXTENT;
+      const next = Math.min(until, k + EXTENT);
+      const top = at < high.length ? (high[at] as number) : 255;
+      if (start < 0 ? top < hold : at < low.length && (low[at] as number) >= hold) {
+        if (top > peak) peak = top;
+        k = next;
+        continue;
       }
-      while (k < until && (codes[k] as number) >= hold) {
-        if ((codes[k] as number) > peak) peak = codes[k] as number;
-        k++;
+      for (; k < next; k++) {
+        const code = codes[k] as number;
+        if (code >= hold) {
+          if (start < 0) {
+            start = k;
+            peak = code;
+          } else if (code > peak) peak = code;
+        } else if (start >= 0) {
+          if (peak >= faint) addRun(runs, start, k, peak, peak >= opened || (witness?.speaks(start, k) ?? false));
+          start = -1;
+        }
       }
-      if (k === until) break;
-      add(k);
-      start = -1;
     }
   }
-  if (start >= 0) add(codes.length);
+  const end = codes.length;
+  if (start >= 0 && peak >= faint) addRun(runs, start, end, peak, peak >= opened || (witness?.speaks(start, end) ?? false));
   return runs;
 }
 

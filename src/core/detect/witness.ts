@@ -21,14 +21,23 @@ const LEAST_HEAD = 0.15 * LEVEL_RATE;
 
 const PER_SAMPLE = SPEECH_RATE / LEVEL_RATE;
 
+const NO_NOISE: readonly number[] = [];
+
 /** The measured probability of speech, asked in level samples. */
 export class SpeechWitness {
   /** sum of the codes before each frame, so that the mean of any stretch is two look-ups */
   private readonly sums: Uint32Array;
+  /** frames before each one in which speech may be ending or absent: none of them, no noise */
+  private readonly lows: Uint32Array;
 
   constructor(private readonly curve: SpeechCurve) {
-    this.sums = new Uint32Array(curve.codes.length + 1);
-    for (let k = 0; k < curve.codes.length; k++) this.sums[k + 1] = (this.sums[k] as number) + (curve.codes[k] as number);
+    const { codes } = curve;
+    this.sums = new Uint32Array(codes.length + 1);
+    this.lows = new Uint32Array(codes.length + 1);
+    for (let k = 0; k < codes.length; k++) {
+      this.sums[k + 1] = (this.sums[k] as number) + (codes[k] as number);
+      this.lows[k + 1] = (this.lows[k] as number) + ((codes[k] as number) < LETTING_GO ? 1 : 0);
+    }
   }
 
   /** The highest probability (0..255) over `[from, to)`. */
@@ -71,11 +80,12 @@ export class SpeechWitness {
    * Parts of a stretch of sound in which nobody speaks; pairs of start and end. Sound that is no speech: a gust, a
    * lorry, music, the echo after a word.
    */
-  noiseIn(from: number, to: number): number[] {
+  noiseIn(from: number, to: number): readonly number[] {
     const { codes } = this.curve;
     const noise: number[] = [];
     const first = Math.floor(from * PER_SAMPLE);
     const last = Math.min(codes.length, Math.ceil(to * PER_SAMPLE));
+    if (last <= first || this.lows[last] === this.lows[first]) return NO_NOISE;
     let start = from;
     let silent = true;
     for (let k = first; k < last; k++) {

@@ -1,4 +1,5 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
 import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
@@ -55,17 +56,20 @@ export function GapPanel() {
   );
 }
 
-const SPANS = { minPause: [0.1, 3], threshold: [-75, -20] } as const;
+/** Values worth looking at: under the room everything is sound, over the voice nothing is. */
+const spanOf = (about: 'minPause' | 'threshold', histogram: LevelHistogram | undefined): readonly [number, number] =>
+  about === 'minPause' ? [0.1, 3] : histogram ? [Math.round(histogram.floor) + 4, Math.round(histogram.speech)] : [-70, -20];
 const valuesOf = ([from, to]: readonly [number, number]) =>
   Array.from({ length: POINTS }, (_, k) => Math.round((from + ((to - from) * k) / (POINTS - 1)) * 100) / 100);
 
 /** Length and seams along the values of one setting, with all others as they are. */
 export function WhatIfPanel() {
-  const [about, setAbout] = useState<keyof typeof SPANS>('minPause');
+  const [about, setAbout] = useState<'minPause' | 'threshold'>('minPause');
   const material = useEpisode((s) => s.material);
   const decisions = useEpisode((s) => s.decisions);
-  const shown = useEpisode((s) => settingsShown(s)[about]);
-  const auto = useEpisode((s) => s.histogram?.threshold ?? -45);
+  // The settled value: painting the chart anew at each step of a slider would hold the slider up.
+  const shown = decisions.settings[about];
+  const histogram = useEpisode((s) => s.histogram);
   const asker = useRef<WhatIf>(undefined);
   const [points, setPoints] = useState<readonly WhatIfPoint[]>();
   useEffect(() => {
@@ -80,11 +84,11 @@ export function WhatIfPanel() {
   useEffect(() => {
     if (!material) return;
     const wait = setTimeout(() => {
-      void asker.current?.ask(decisions, about, valuesOf(SPANS[about])).then((found) => found && setPoints(found));
+      void asker.current?.ask(decisions, about, valuesOf(spanOf(about, histogram))).then((found) => found && setPoints(found));
     }, REST_MS);
     return () => clearTimeout(wait);
-  }, [material, decisions, about]);
-  const value = typeof shown === 'number' ? shown : auto;
+  }, [material, decisions, about, histogram]);
+  const value = typeof shown === 'number' ? shown : (histogram?.threshold ?? -45);
   return (
     <>
       <Choice

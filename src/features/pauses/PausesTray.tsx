@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { type ReactNode, useState } from 'react';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { useEpisode } from '../episode/store.ts';
@@ -71,10 +71,11 @@ export function PausesTray() {
 
 /** A part of the tray that opens on demand, so that it is no wall of settings. */
 function Fold({ title, children }: { title: string; children: ReactNode }) {
+  const [open, setOpen] = useState(false);
   return (
-    <details className="group mt-2 border-base-300 border-t pt-2">
+    <details className="mt-2 border-base-300 border-t pt-2" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer font-semibold text-sm">{title}</summary>
-      <div className="pt-1">{children}</div>
+      {open && <div className="pt-1">{children}</div>}
     </details>
   );
 }
