@@ -14,10 +14,10 @@ const ONSET_LEAD = 0.09 * LEVEL_RATE;
 const LEAST_HEARD = 4;
 /** The model still hears a word this long after its end. */
 const LINGERS = 0.12 * LEVEL_RATE;
-/** A stretch without speech inside loud sound is worth taking out from this on, and one at its ends from this. */
-const LEAST_NOISE = 0.3 * LEVEL_RATE;
-const LEAST_TAIL = 0.1 * LEVEL_RATE;
-const LEAST_HEAD = 0.15 * LEVEL_RATE;
+/** ... and goes on up to this much after the model lets go: a last consonant is soft, and no voice. */
+const ENDING = 0.1 * LEVEL_RATE;
+/** A stretch without speech is worth taking out of loud sound from this on: longer than any consonant. */
+const LEAST_NOISE = 0.25 * LEVEL_RATE;
 
 const PER_SAMPLE = SPEECH_RATE / LEVEL_RATE;
 
@@ -92,14 +92,14 @@ export class SpeechWitness {
       const code = codes[k] as number;
       if (silent && code >= HEARING) {
         const at = Math.floor(k / PER_SAMPLE) - ONSET_LEAD;
-        if (at - start >= (start === from ? LEAST_HEAD : LEAST_NOISE)) noise.push(start, at);
+        if (at - start >= LEAST_NOISE) noise.push(start, at);
         silent = false;
       } else if (!silent && code < LETTING_GO && this.silentFrom(k)) {
-        start = Math.ceil(k / PER_SAMPLE);
+        start = Math.ceil(k / PER_SAMPLE) + ENDING;
         silent = true;
       }
     }
-    if (silent && to - start >= LEAST_TAIL) noise.push(start, to);
+    if (silent && to - start >= LEAST_NOISE) noise.push(start, to);
     return noise;
   }
 
