@@ -89,7 +89,10 @@ describe('bringing in', () => {
     const [episode] = await listEpisodes();
     expect(episode).toMatchObject({ title: 'talk', measured: true, duration: 9.5, tracks: 1, hasVideo: false });
     expect(episode?.summary?.seams).toBe(2);
-    expect(episode?.jobs).toMatchObject([{ kind: 'measure', state: 'done', progress: 1 }]);
+    expect(episode?.jobs).toMatchObject([
+      { kind: 'measure', state: 'done', progress: 1 },
+      { kind: 'speech', state: 'done', progress: 1 },
+    ]);
   });
 
   it('keeps the same content once, and lets it go with the last episode that uses it', async () => {

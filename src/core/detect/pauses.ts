@@ -33,7 +33,7 @@ const LENGTH_SLACK: Seconds = LEVEL_HOP + 1e-6;
  * is silent, and the last of a fricative or vowel sinks under the room.
  */
 const SOFT_START: Seconds = 0.05;
-const SOFT_END: Seconds = 0.025;
+const SOFT_END: Seconds = 0.03;
 /** Three samples of steady noise together hardly ever come this far over its floor. */
 const LINGER_OVER_FLOOR = 2.2;
 const LINGER_SAMPLES = 6;

@@ -7,6 +7,8 @@ import type { Settings } from './settings.ts';
 export interface Rhythm {
   /** lengths of all silences between words, ascending */
   readonly lengths: readonly Seconds[];
+  /** whether there are enough of them to say how this speaker pauses; otherwise usual values are given */
+  readonly known: boolean;
   /** median silence inside a sentence, and after one */
   readonly inside: Seconds;
   readonly sentence: Seconds;
@@ -24,12 +26,12 @@ export function rhythmOf(prepared: PreparedPauses, settings: Settings): Rhythm {
     ({ start, end }) => start > 0 && end < prepared.duration && end - start <= MOST,
   );
   const lengths = all.map(({ start, end }) => end - start).sort((a, b) => a - b);
-  if (lengths.length < ENOUGH) return { lengths, ...USUAL };
+  if (lengths.length < ENOUGH) return { lengths, known: false, ...USUAL };
   const after = all.filter(({ start }) => followsSentence(prepared, start)).map(({ start, end }) => end - start);
   if (after.length >= ENOUGH && lengths.length - after.length >= ENOUGH) {
     const within = all.filter(({ start }) => !followsSentence(prepared, start)).map(({ start, end }) => end - start);
-    return { lengths, inside: quantile(within, 0.5), sentence: quantile(after, 0.5) };
+    return { lengths, known: true, inside: quantile(within, 0.5), sentence: quantile(after, 0.5) };
   }
   // Without punctuation the longer third is taken for ends of sentences.
-  return { lengths, inside: quantile(lengths, 0.33), sentence: quantile(lengths, 0.83) };
+  return { lengths, known: true, inside: quantile(lengths, 0.33), sentence: quantile(lengths, 0.83) };
 }

@@ -34,12 +34,12 @@ const SENTENCE_SHARE = 0.6;
  * Settings of one step for a speaker: the shortest pause is a quantile of how long they pause, the air a share of what
  * they leave inside a sentence and after one. Each step is tighter than the one before in all of them.
  */
-export function tempoSettings(tempo: Tempo, { lengths, inside, sentence }: Rhythm): TempoSettings {
+export function tempoSettings(tempo: Tempo, { lengths, known, inside, sentence }: Rhythm): TempoSettings {
   const { shorter, minPause, air, airWithin } = STEPS[tempo];
   const left = clamp(inside * air, ...airWithin);
   const airAfter = left * AFTER_SHARE;
   return {
-    minPause: roundTo(clamp(sortedQuantile(lengths, shorter), ...minPause), 0.05),
+    minPause: roundTo(known ? clamp(sortedQuantile(lengths, shorter), ...minPause) : minPause[0], 0.05),
     airAfter: roundTo(airAfter, 0.01),
     airBefore: roundTo(left - airAfter, 0.01),
     airSentence: roundTo(clamp(sentence * SENTENCE_SHARE * air, airAfter, airWithin[1]), 0.01),
