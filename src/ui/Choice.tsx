@@ -33,7 +33,6 @@ export function Choice<T extends string>({ label, help, options, value, disabled
               className="absolute inset-0 cursor-pointer appearance-none opacity-0"
               checked={one === value}
               onChange={() => onChoose(one)}
-              onClick={() => value === undefined && onChoose(one)}
             />
             {text}
           </label>

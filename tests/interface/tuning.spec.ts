@@ -161,7 +161,7 @@ test('settings are kept under a name, compared, given on as a file, and start th
   await chooser.setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"minPause":1}') });
   await expect(page.getByRole('alert')).toContainText('no settings of this program');
 
-  await page.getByLabel('for new recordings').first().check();
+  await page.getByLabel('for new recordings').first().click();
   await expect(page.getByText('New recordings start with “Slow bench”.')).toBeVisible();
   makeTalk(join(app.mediaFolder, 'next.wav'), [2, 0.8, 2, 2, 3]);
   const { entries } = await app.json('/api/folder');

@@ -22,10 +22,13 @@ export function useKeys(model: EpisodeModel): void {
   }, [model]);
 }
 
+const MOVED = new Set(['range', 'radio', 'checkbox']);
+
 function isTaken(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement;
   if (document.querySelector('dialog[open]')) return true;
-  if (target instanceof HTMLInputElement && target.type === 'range') return event.key.startsWith('Arrow');
+  // Sliders, boxes and choices keep the keys that move them; all others still decide.
+  if (target instanceof HTMLInputElement && MOVED.has(target.type)) return event.key.startsWith('Arrow') || event.key === ' ';
   if (target.matches('input, textarea, select, [contenteditable]')) return true;
   return (event.key === ' ' || event.key === 'Enter') && target.matches('button, a, summary, [role="tab"]');
 }
