@@ -17,7 +17,7 @@ export const otio: TimelineFormat = {
   mime: 'application/json; charset=utf-8',
 
   write(handoff: Handoff): WrittenFile[] {
-    return [{ part: '', text: `${JSON.stringify(timeline(handoff))}\n` }];
+    return [{ part: '', text: `${timelineText(handoff)}\n` }];
   },
 
   read([text]: readonly string[]): ReadTimeline {
@@ -94,58 +94,64 @@ const range = (start: number, length: number, rate: FrameRate) => ({
 /** Fields that every composable object has. */
 const common = (name: string) => ({ name, metadata: {}, effects: [], markers: [], enabled: true });
 
-function timeline(handoff: Handoff) {
+/**
+ * All tracks hold the same clips, so these become text once: with thousands of pieces and several tracks that is most of
+ * the work.
+ */
+function timelineText(handoff: Handoff): string {
   const { title, media, rate, recordStart } = handoff;
+  const children = JSON.stringify(handoff.events.map((event) => itemOf(handoff, event)));
   const tracks = [
-    ...(media.hasVideo ? [trackOf(handoff, 'Picture', 'Video', undefined)] : []),
-    ...Array.from({ length: media.tracks }, (_, index) => trackOf(handoff, `Sound ${index + 1}`, 'Audio', index)),
+    ...(media.hasVideo ? [trackText('Picture', 'Video', {}, children)] : []),
+    ...Array.from({ length: media.tracks }, (_, index) =>
+      trackText(`Sound ${index + 1}`, 'Audio', { zetemis: { audio_stream: index } }, children),
+    ),
   ];
-  return {
+  const stack = { OTIO_SCHEMA: 'Stack.1', ...common('tracks'), source_range: null };
+  const timeline = {
     OTIO_SCHEMA: 'Timeline.1',
     name: title,
     metadata: {
       zetemis: { frame_rate: `${rate.num}/${rate.den}`, ...(media.variable && { conformed_from_variable_rate: true }) },
     },
     global_start_time: time(recordStart, rate),
-    tracks: { OTIO_SCHEMA: 'Stack.1', ...common('tracks'), source_range: null, children: tracks },
   };
+  return withText(timeline, 'tracks', withText(stack, 'children', `[${tracks.join(',')}]`));
 }
 
-function trackOf(handoff: Handoff, name: string, kind: 'Video' | 'Audio', stream: number | undefined) {
-  const { media, rate, events, sourceStart, sourceLength } = handoff;
+const trackText = (name: string, kind: 'Video' | 'Audio', metadata: object, children: string): string =>
+  withText({ OTIO_SCHEMA: 'Track.1', ...common(name), metadata, kind, source_range: null }, 'children', children);
+
+/** An object as JSON with one more field that is JSON already. */
+const withText = (fields: object, name: string, text: string): string =>
+  `${JSON.stringify(fields).slice(0, -1)},${JSON.stringify(name)}:${text}}`;
+
+function itemOf({ media, rate, sourceStart, sourceLength }: Handoff, event: TimelineEvent) {
+  const length = event.recordOut - event.recordIn;
+  if (event.hole)
+    return {
+      OTIO_SCHEMA: 'Gap.1',
+      ...common('hole'),
+      metadata: { zetemis: { left_out: { start: event.sourceIn, length: event.sourceOut - event.sourceIn } } },
+      source_range: range(0, length, rate),
+    };
+  const speed = speedOf(event);
   return {
-    OTIO_SCHEMA: 'Track.1',
-    ...common(name),
-    kind,
-    source_range: null,
-    children: events.map((event) => {
-      const length = event.recordOut - event.recordIn;
-      if (event.hole)
-        return {
-          OTIO_SCHEMA: 'Gap.1',
-          ...common('hole'),
-          metadata: { zetemis: { left_out: { start: event.sourceIn, length: event.sourceOut - event.sourceIn } } },
-          source_range: range(0, length, rate),
-        };
-      const speed = speedOf(event);
-      return {
-        OTIO_SCHEMA: 'Clip.2',
-        ...common(media.name),
-        ...(speed !== 1 && { effects: [timeWarp(speed)] }),
-        source_range: range(sourceStart + event.sourceIn, length, rate),
-        active_media_reference_key: 'DEFAULT_MEDIA',
-        media_references: {
-          DEFAULT_MEDIA: {
-            OTIO_SCHEMA: 'ExternalReference.1',
-            name: media.name,
-            metadata: stream === undefined ? {} : { zetemis: { audio_stream: stream } },
-            available_image_bounds: null,
-            available_range: range(sourceStart, sourceLength, rate),
-            target_url: encodeURIComponent(media.name),
-          },
-        },
-      };
-    }),
+    OTIO_SCHEMA: 'Clip.2',
+    ...common(media.name),
+    ...(speed !== 1 && { effects: [timeWarp(speed)] }),
+    source_range: range(sourceStart + event.sourceIn, length, rate),
+    active_media_reference_key: 'DEFAULT_MEDIA',
+    media_references: {
+      DEFAULT_MEDIA: {
+        OTIO_SCHEMA: 'ExternalReference.1',
+        name: media.name,
+        metadata: {},
+        available_image_bounds: null,
+        available_range: range(sourceStart, sourceLength, rate),
+        target_url: encodeURIComponent(media.name),
+      },
+    },
   };
 }
 

@@ -9,7 +9,8 @@ export function MarkedRanges() {
   const sections = useEpisode((s) => s.decisions.sections);
   const target = useEpisode((s) => s.target);
   const selection = useEpisode((s) => s.selection);
-  if (sections.length === 0 && !selection) return null;
+  const onlyMarked = useEpisode((s) => s.decisions.settings.where === 'marked');
+  if (sections.length === 0 && !selection && !onlyMarked) return null;
   const current = sections.find(({ id }) => id === target);
   return (
     <section className="border-base-300 border-b py-2 text-sm" aria-label="Marked ranges">
@@ -39,8 +40,10 @@ export function MarkedRanges() {
               </button>
             )}
           </label>
-          {!current && <SettingChoice name="where" labels={{ all: 'everywhere', marked: 'marked ranges only' }} />}
         </>
+      )}
+      {!current && (sections.length > 0 || onlyMarked) && (
+        <SettingChoice name="where" labels={{ all: 'everywhere', marked: 'marked ranges only' }} />
       )}
       {selection && (
         <p className="mt-1 flex items-center justify-between gap-2">
