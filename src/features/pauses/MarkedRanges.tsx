@@ -15,32 +15,30 @@ export function MarkedRanges() {
   return (
     <section className="border-base-300 border-b py-2 text-sm" aria-label="Marked ranges">
       {sections.length > 0 && (
-        <>
-          <label className="flex items-center gap-2">
-            <span className="shrink-0">Settings for</span>
-            <select
-              className="select select-xs grow"
-              value={current?.id ?? ''}
-              onChange={(event) => {
-                const chosen = sections.find(({ id }) => id === event.target.value);
-                model.show({ target: chosen?.id });
-                if (chosen) model.player.seek(chosen.about.start);
-              }}
-            >
-              <option value="">the whole recording</option>
-              {sections.map(({ id, about }) => (
-                <option key={id} value={id}>
-                  {formatClock(about.start, true)} to {formatClock(about.end, true)}
-                </option>
-              ))}
-            </select>
-            {current && (
-              <button type="button" className="btn btn-xs" onClick={() => model.unmark(current.id)}>
-                Unmark
-              </button>
-            )}
-          </label>
-        </>
+        <label className="flex items-center gap-2">
+          <span className="shrink-0">Settings for</span>
+          <select
+            className="select select-xs grow"
+            value={current?.id ?? ''}
+            onChange={(event) => {
+              const chosen = sections.find(({ id }) => id === event.target.value);
+              model.show({ target: chosen?.id });
+              if (chosen) model.player.seek(chosen.about.start);
+            }}
+          >
+            <option value="">the whole recording</option>
+            {sections.map(({ id, about }) => (
+              <option key={id} value={id}>
+                {formatClock(about.start, true)} to {formatClock(about.end, true)}
+              </option>
+            ))}
+          </select>
+          {current && (
+            <button type="button" className="btn btn-xs" onClick={() => model.unmark(current.id)}>
+              Unmark
+            </button>
+          )}
+        </label>
       )}
       {!current && (sections.length > 0 || onlyMarked) && (
         <SettingChoice name="where" labels={{ all: 'everywhere', marked: 'marked ranges only' }} />
