@@ -55,6 +55,8 @@ const SENTENCE_REACH: Seconds = 0.3;
 const DOUBT_OF_SPECK = 0.5;
 const DOUBT_OF_BREATH = 0.65;
 const DOUBT_AGREED = 0.8;
+/** From this share of bleed on, the level of a pause says nothing. */
+const BLEEDS = 0.1;
 /** Long noise may be what the recording is about, such as a clock that strikes. */
 const LONG_NOISE = 1 * LEVEL_RATE;
 
@@ -310,8 +312,11 @@ function proposalOf(
   let level = 0;
   let margin = Number.POSITIVE_INFINITY;
   let speech = -1;
-  for (const { curve, tracked, sums, witness } of tracks) {
+  let bleeds = false;
+  for (const { curve, tracked, sums, witness, bled } of tracks) {
     const last = curve.codes.length;
+    if (bled && (bled[Math.min(to, last)] as number) - (bled[Math.min(from, last)] as number) > BLEEDS * (to - from))
+      bleeds = true;
     const mean = ((sums[Math.min(to, last)] as number) - (sums[Math.min(from, last)] as number)) / (to - from);
     const open = openAt(tracked, Math.min(tracked.floor.length - 1, Math.floor(from / BLOCK)), settings.threshold);
     level = Math.max(level, mean);
@@ -319,8 +324,8 @@ function proposalOf(
     if (witness && settings.voice === 'join') speech = Math.max(speech, witness.mean(from, to));
   }
   const { specks, breaths, noiseSamples, doubt } = sounds.inside(from, to);
-  // Five decibels under the threshold all along is beyond doubt; noise is judged by the speech measure instead.
-  const sure = noiseSamples > 0 ? 0.99 : Math.max(0.05, Math.min(0.99, 0.5 + margin / 10));
+  // Five decibels under the threshold all along is beyond doubt; noise and bleed are judged by other means.
+  const sure = noiseSamples > 0 || bleeds ? 0.99 : Math.max(0.05, Math.min(0.99, 0.5 + margin / 10));
   return {
     id: proposalId('pause', found),
     kind: 'pause',

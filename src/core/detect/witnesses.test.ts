@@ -72,6 +72,8 @@ describe('tracks', () => {
     const found = find({ levels: [hers, his] }, { listen: '1' });
     expect(found).toHaveLength(1);
     expect(found[0]?.end).toBeGreaterThan(7.8);
+    // However loud the bleed is, it leaves no doubt.
+    expect(found[0]?.confidence).toBeGreaterThan(0.6);
   });
 
   it('that listen all count', () => {
