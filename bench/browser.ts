@@ -54,7 +54,7 @@ async function makeEpisode(address: string, words: string): Promise<string> {
     return answer.status === 204 ? undefined : answer.json();
   };
   const { entries } = await json('/api/folder');
-  const { entry } = entries.find(({ path }: { path: string }) => path.endsWith('.m4a'));
+  const { entry } = entries.find(({ path }: { path: string }) => path.endsWith('three-hours.m4a'));
   const { id } = await json('/api/episodes', 'POST', { from: 'folder', entry });
   await json(`/api/episodes/${id}/words`, 'PUT', { text: readFileSync(words, 'utf8') });
   // All curves: the speech model takes some minutes for three hours.
