@@ -79,7 +79,7 @@ const worker = {
 
   /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */
   autoThreshold(): [number, number] | undefined {
-    return prepared ? thresholdRange(prepared.material.levels) : undefined;
+    return prepared ? thresholdRange(preparedPauses(prepared)) : undefined;
   },
 };
 

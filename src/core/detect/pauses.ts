@@ -1,4 +1,4 @@
-import { codeToDbfs, LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../time/range.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
@@ -8,7 +8,7 @@ import { DEFAULT_SETTINGS, listeningTracks, type Settings } from './settings.ts'
 import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';
 import { stillAndMoving } from './stillness.ts';
 import { wordSlack } from './timing.ts';
-import { BLOCK, trackLevels } from './tracking.ts';
+import { BLOCK } from './tracking.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from './treatment.ts';
 import type { SpeechWitness } from './witness.ts';
 
@@ -112,11 +112,10 @@ const listeningOf = ({ tracks }: PreparedPauses, { listen }: Settings): Listenin
   listeningTracks(listen, tracks.length).map((track) => tracks[track] as ListeningTrack);
 
 /** Lowest and highest automatic threshold along some tracks, in dBFS: where a threshold set by hand may start from. */
-export function thresholdRange(levels: readonly LevelCurve[]): [low: number, high: number] {
+export function thresholdRange({ tracks }: PreparedPauses): [low: number, high: number] {
   let low = 255;
   let high = 0;
-  for (const curve of levels) {
-    const tracked = trackLevels(curve);
+  for (const { tracked } of tracks) {
     for (let block = 0; block < tracked.floor.length; block++) {
       const open = openAt(tracked, block, 'auto');
       low = Math.min(low, open);
