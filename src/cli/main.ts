@@ -119,11 +119,13 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const missing = missingTrack(wanted.listen, facts.audio.length);
     if (missing) throw new SettingsError(missing);
     const speech = options.speech ? await speechOrLevelAlone(media, facts, curves) : undefined;
-    const needsPicture = facts.video && 'moving' in wanted && wanted.moving !== 'same';
-    if (needsPicture) await measureMotion(media, facts, curves);
-    const motion = needsPicture ? await readMotion(curves) : undefined;
-    const prepared = prepare({ duration, levels, words, speech, motion });
+    const material = { duration, levels, words, speech };
+    let prepared = prepare(material);
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
+    if (facts.video && settings.moving !== 'same') {
+      await measureMotion(media, facts, curves);
+      prepared = prepare({ ...material, motion: await readMotion(curves) });
+    }
     const cut = computeCut(prepared, { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);

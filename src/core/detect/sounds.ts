@@ -229,7 +229,7 @@ const SHORT: Seconds = 0.6;
 function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | undefined): Sounds {
   const { bled } = track;
   if (!witness && !bled) return { runs, noise: [] };
-  // Noise is at least a third of a second long where it splits a run: that bounds how many parts there are.
+  // Noise and what is kept beside it take longer than this: that bounds how many parts there are.
   const kept = newRuns(runs.count * 2 + Math.ceil(track.curve.codes.length / LEAST_SPLIT));
   const noise: number[] = [];
   for (let k = 0; k < runs.count; k++) {

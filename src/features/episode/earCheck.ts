@@ -1,4 +1,5 @@
-import type { EpisodeModel } from './store.ts';
+import { specOf } from '@/core/detect/settings.ts';
+import { type EpisodeModel, settingsShown } from './store.ts';
 
 const SEAMS = 6;
 /** Seconds of air that one press opens. */
@@ -34,13 +35,15 @@ export const nextSeam = (model: EpisodeModel): void => hearSeam(model, (model.st
 
 type Side = 'after' | 'before';
 
-/** Leaves more air on one side at every seam. */
+/** Leaves more air on one side at every seam that the shown settings are about. */
 export function openAll(model: EpisodeModel, side: Side): void {
-  const { settings } = model.state.decisions;
-  const name = side === 'after' ? 'airAfter' : 'airBefore';
-  const values = { [name]: inHundredths(settings[name] + MORE_AIR) };
-  const sentence = side === 'after' && settings.airSentence !== 'same';
-  model.applySettings({ ...values, ...(sentence && { airSentence: inHundredths((settings.airSentence as number) + MORE_AIR) }) });
+  const settings = settingsShown(model.state);
+  const names = side === 'after' ? (['airAfter', 'airSentence'] as const) : (['airBefore'] as const);
+  const wider = names.flatMap((name) => {
+    const air = settings[name];
+    return air === 'same' ? [] : [[name, inHundredths(Math.min(specOf(name).max ?? air, air + MORE_AIR))]];
+  });
+  model.applySettings(Object.fromEntries(wider));
 }
 
 /** Leaves more air on one side of the focused proposal alone. */
