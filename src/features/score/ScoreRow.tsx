@@ -6,7 +6,7 @@ import type { Section } from '@/core/detect/sections.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { drawRow, ROW_HEIGHT, readWave } from './drawRow.ts';
+import { drawRow, ROW_HEIGHT, readWave, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import { type RowPart, rowParts } from './rows.ts';
@@ -44,6 +44,11 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
 
   const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, words, described, showsOut]);
 
+  // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
+  const seen = seenKey(cut, parts);
+  const seenOther = seenKey(other, parts);
+  const focused = focus && `${focus.kind} ${focus.start} ${focus.end}`;
+  const selected = selection && parts.some((part) => selection.start < part.end && selection.end > part.start) && selection;
   useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
@@ -57,7 +62,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     context.setTransform(density, 0, 0, density, 0, 0);
     const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink };
     drawRow(context, { ...scene, other, otherIs, sections, speech });
-  });
+  }, [parts, width, rowSeconds, wave, words, seen, seenOther, showsOut, selected, focused, ink, otherIs, sections, speech]);
 
   return (
     <div className="flex" style={{ height: ROW_HEIGHT }}>

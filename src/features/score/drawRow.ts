@@ -76,6 +76,17 @@ function proposalsIn(cut: CutView, part: RowPart): SeenProposal[] {
   return seen;
 }
 
+/** What a row shows of a cut, as text that is the same when the row would look the same. */
+export const seenKey = (cut: CutView | undefined, parts: readonly RowPart[]): string =>
+  cut
+    ? parts
+        .flatMap((part) => proposalsIn(cut, part))
+        .map(({ kind, start, end, found, verdict, treatment }) =>
+          [kind, start, end, found.start, found.end, verdict, treatment].join(' '),
+        )
+        .join(';')
+    : '';
+
 type ToX = (at: number) => number;
 
 function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowScene, part: RowPart, toX: ToX): void {
