@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { proposalKind, treatmentName, verdict } from '../decisions/event.ts';
 import { applyDecisions, type Matched } from '../decisions/matching.ts';
 import type { DecisionState } from '../decisions/replay.ts';
-import type { PreparedMaterial } from '../detect/registry.ts';
+import { type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
 import { assemble, type Programme, seamCount } from './programme.ts';
@@ -25,8 +25,8 @@ export interface Cut extends Matched {
 
 /** The whole computation: the same call in the browser, on the server and on the command line. */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
-  const { settings, sections } = state;
-  const matched = applyDecisions(detectWithSections(prepared, settings, sections), state);
+  const { settings, sections, text } = state;
+  const matched = applyDecisions(detectWithSections(reworded(prepared, text), settings, sections), state);
   return { ...matched, settings, programme: assemble(prepared.material.duration, matched.proposals, settings.hurrySound) };
 }
 

@@ -11,6 +11,7 @@ export const verdict = z.enum(['out', 'stay', 'open']);
 export type Verdict = z.infer<typeof verdict>;
 
 const id = z.uuid();
+const several = <T extends z.ZodType>(item: T) => z.array(item).min(1).max(5000);
 
 /**
  * One entry of an episode's log. Entries are only ever added; `undo` and `redo` name the entry they take back or
@@ -22,7 +23,20 @@ export const decisionEvent = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('treat'), kind: proposalKind, about: range, treatment: treatmentName }),
   /** another edge for one proposal: what is taken of it now */
   z.object({ id, type: z.literal('edge'), kind: proposalKind, about: range, taken: range }),
+  /** one verdict about several proposals at once */
+  z.object({ id, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict }),
   z.object({ id, type: z.literal('cut'), about: range }),
+  z.object({ id, type: z.literal('cuts'), abouts: several(range) }),
+  /** other words where some are written, or none; their time stays */
+  z.object({ id, type: z.literal('correct'), changes: several(z.object({ about: range, text: z.string().max(2000) })) }),
+  /** another speaker for a stretch, for all words of one, or for both together */
+  z.object({
+    id,
+    type: z.literal('speaker'),
+    from: z.string().max(100).optional(),
+    about: range.optional(),
+    to: z.string().trim().max(100),
+  }),
   z.object({ id, type: z.literal('setting'), change: settingChange }),
   /** several settings at once, as from a named set */
   z.object({ id, type: z.literal('settings'), values: settingValues, name: z.string().max(80).optional() }),

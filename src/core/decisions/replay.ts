@@ -1,9 +1,15 @@
 import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
+import type { Range } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
+import type { TextStep } from './text.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
-export type CutStep = Extract<Step, { type: 'cut' }>;
+/** A cut made by hand. */
+export interface CutStep {
+  readonly id: string;
+  readonly about: Range;
+}
 /** Steps about one proposal, which they find again by its kind and range. */
 export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;
 
@@ -15,6 +21,8 @@ export interface DecisionState {
   /** marked ranges in order of time */
   readonly sections: readonly Section[];
   readonly cuts: readonly CutStep[];
+  /** corrections of what is written */
+  readonly text: readonly TextStep[];
   readonly undoable: Step | undefined;
   readonly redoable: Step | undefined;
 }
@@ -44,6 +52,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   let settings = DEFAULT_SETTINGS;
   const about: AboutStep[] = [];
   const cuts: CutStep[] = [];
+  const text: TextStep[] = [];
   const sections = new Map<string, Section>();
   for (const step of steps.values()) {
     if (!inForce.has(step.id)) continue;
@@ -53,11 +62,16 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
       sections.set(step.section, { id: step.section, about: step.about, values: parseSettings(step.values) });
     else if (step.type === 'unmark') sections.delete(step.section);
     else if (step.type === 'cut') cuts.push(step);
-    else about.push(step);
+    else if (step.type === 'cuts') cuts.push(...step.abouts.map((range, k) => ({ id: `${step.id}-${k}`, about: range })));
+    else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
+    else if (step.type === 'verdicts') {
+      const { id, kind, verdict } = step;
+      for (const range of step.abouts) about.push({ id, type: 'verdict', kind, about: range, verdict });
+    } else about.push(step);
   }
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
   const ordered = [...sections.values()].sort((a, b) => a.about.start - b.about.start);
-  return { settings, about, sections: ordered, cuts, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
+  return { settings, about, sections: ordered, cuts, text, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
 }
 
 /** A log with nothing in it. */

@@ -1,9 +1,11 @@
 import type { LevelCurve } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
+import type { VoiceCurve } from '../curves/voice.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Settings, Treatment } from './settings.ts';
+import type { Spoken } from './spoken.ts';
 
 export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'hand';
 
@@ -37,8 +39,12 @@ export interface Material {
   readonly speech?: readonly SpeechCurve[] | undefined;
   /** change of the picture; left out without a picture, or while it is not measured */
   readonly motion?: MotionCurve | undefined;
+  /** pitch and steadiness of the voice, track by track; left out while it is not measured */
+  readonly voice?: readonly VoiceCurve[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
+  /** BCP 47 tag of the words, English when left out */
+  readonly language?: string | undefined;
 }
 
 /**
@@ -47,7 +53,9 @@ export interface Material {
  */
 export interface Detector<Prepared> {
   readonly kind: ProposalKind;
-  prepare(material: Material): Prepared;
+  prepare(material: Material, spoken: Spoken): Prepared;
+  /** The same after words were corrected, which changes their text and no time; left out by those who read no text. */
+  reword?(prepared: Prepared, spoken: Spoken): Prepared;
   /** @returns proposals in order of time, none overlapping another */
   detect(prepared: Prepared, settings: Settings): Proposal[];
 }

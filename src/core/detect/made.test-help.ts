@@ -33,3 +33,17 @@ export function find(material: Partial<Material> & { levels: readonly LevelCurve
   const duration = Math.max(...material.levels.map(({ codes }) => codes.length)) / 100;
   return detect(prepare({ duration, words: [], ...material }), { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings });
 }
+
+/** Words of a text, a quarter of a second each without a gap; `|` is a pause of as much. */
+export function said(text: string, { from = 1, signs = true } = {}): Word[] {
+  const words: Word[] = [];
+  let at = from;
+  for (const token of text.split(/\s+/).filter(Boolean)) {
+    if (token !== '|') words.push(word(signs ? token : token.replace(/[.,?!]/g, '').toLowerCase(), at, at + 0.25));
+    at += 0.25;
+  }
+  return words;
+}
+
+/** Half a minute of steady sound: nothing in it that a detector of levels would find. */
+export const quiet = { duration: 30, levels: [curve([30, VOICE])] };

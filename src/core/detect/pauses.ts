@@ -70,11 +70,14 @@ export const pauses: Detector<PreparedPauses> = {
 
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;
-    const sentenceEnds = Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
+    const sentenceEnds = sentenceEndsOf(words);
     const bySound = { duration, tracks: prepareTracks(material), guards: [], slack: 0, sentenceEnds, motion };
     const slack = wordSlack(words.length > 0 ? silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE) : [], words);
     return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))) };
   },
+
+  // Corrections change no time: only where sentences end.
+  reword: (prepared, { words }) => ({ ...prepared, sentenceEnds: sentenceEndsOf(words) }),
 
   detect(prepared, settings): Proposal[] {
     if (prepared.tracks.length === 0) return [];
@@ -93,6 +96,9 @@ export const pauses: Detector<PreparedPauses> = {
     return proposals;
   },
 };
+
+const sentenceEndsOf = (words: readonly Word[]): Float64Array =>
+  Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
 
 /** Every silence of a least length, before any air and however it is treated: how a speaker pauses. */
 export function silencesOf(prepared: PreparedPauses, settings: Settings, shortest: Seconds): Range[] {

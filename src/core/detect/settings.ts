@@ -37,6 +37,22 @@ export interface Settings {
   readonly hurrySound: HurrySound;
   /** the whole recording, or marked ranges alone */
   readonly where: 'all' | 'marked';
+  readonly fillers: 'propose' | 'leave';
+  /** the lexicon that ships, or changes to it: see lexicon.ts */
+  readonly lexicon: string;
+  /** entries of the lexicon that are fillers only for those who ask */
+  readonly asked: 'leave' | 'propose';
+  /** fillers that are left in on purpose: none, those between pauses, every so many of an entry */
+  readonly spare: 'none' | 'paused' | 'some';
+  readonly spareEvery: number;
+  readonly fillerTreatment: 'remove' | 'hole';
+  /** hesitations that the transcript leaves out */
+  readonly heard: 'propose' | 'leave';
+  readonly repeats: 'propose' | 'leave';
+  /** which saying of the same words stays */
+  readonly repeatStays: 'first' | 'last';
+  /** seconds that one side of a seam fades into the other */
+  readonly crossfade: number;
 }
 
 /** The sound of a hurried part: none; run along, its pitch raised; run along with the pitch kept. */
@@ -75,7 +91,23 @@ export const DEFAULT_SETTINGS: Settings = {
   hurryFrom: 3,
   hurrySound: 'mute',
   where: 'all',
+  fillers: 'propose',
+  lexicon: 'shipped',
+  asked: 'leave',
+  spare: 'none',
+  spareEvery: 3,
+  fillerTreatment: 'remove',
+  heard: 'propose',
+  repeats: 'propose',
+  repeatStays: 'first',
+  crossfade: 0.01,
 };
+
+/** `language/words:strength`, separated by semicolons. */
+export const LEXICON_CHANGES =
+  /^[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|off)(;[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|off)){0,499}$/;
+/** The longest setting there is: a lexicon of several languages. */
+const LONGEST_VALUE = 40_000;
 
 const number = (
   name: keyof Settings,
@@ -128,6 +160,29 @@ export const SETTINGS: readonly SettingSpec[] = [
     'along',
     'pitch',
   ),
+  choice('fillers', 'Fillers', 'Whether words of the lexicon are proposed.', 'propose', 'leave'),
+  {
+    ...choice('lexicon', 'Lexicon', 'Words that count as fillers, beside or instead of those that ship.', 'shipped'),
+    form: {
+      pattern: LEXICON_CHANGES,
+      says: 'changes such as en/like:off;en/literally:often',
+    },
+  },
+  choice('asked', 'Only when asked', 'Words that are fillers only for those who ask for them.', 'leave', 'propose'),
+  choice(
+    'spare',
+    'Leave some',
+    'Fillers left in on purpose: none, those between pauses, or some of each.',
+    'none',
+    'paused',
+    'some',
+  ),
+  number('spareEvery', 'Leave every', 'One in so many of an entry stays.', '', [2, 20, 1]),
+  choice('fillerTreatment', 'Fillers are', 'Taken out, or emptied with their time kept.', 'remove', 'hole'),
+  choice('heard', 'Heard, not written', 'Hesitations that are heard where no word is written.', 'propose', 'leave'),
+  choice('repeats', 'Repeats', 'Words said twice by accident.', 'propose', 'leave'),
+  choice('repeatStays', 'Of a repeat stays', 'Which saying stays; of two that differ it is the last.', 'first', 'last'),
+  number('crossfade', 'Cross-fade', 'How long one side of a seam fades into the other.', 's', [0, 0.2, 0.005]),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];
 
@@ -169,7 +224,7 @@ const refineBy =
     }
   };
 
-const settingValue = z.union([z.number(), z.string().max(200)]);
+const settingValue = z.union([z.number(), z.string().max(LONGEST_VALUE)]);
 
 /** A change of one setting, as it stands in the log. */
 export const settingChange = z

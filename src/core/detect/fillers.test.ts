@@ -1,0 +1,139 @@
+import { describe, expect, it } from 'vitest';
+import { SURE } from '../decisions/matching.ts';
+import { judgedFillers } from './fillers.ts';
+import { quiet, said } from './made.test-help.ts';
+import { prepare, preparedFillers } from './registry.ts';
+import { DEFAULT_SETTINGS } from './settings.ts';
+
+// Fillers stand in brackets, words of the lexicon that are meant stand plain. `|` is a pause of a quarter of a second.
+const FILLED = [
+  'Today we are [um] taking the back plate off.',
+  'The spring is, [uh] about as thick as a thumbnail.',
+  '[Er] where did I leave the loupe?',
+  'We let it down, [hmm] a quarter turn at a time.',
+  'It took me, [like] three weeks to find the noise.',
+  'And then the whole train, [like] just stopped.',
+  'She was [like] really surprised by the chime.',
+  'There are [like] forty of these in one drawer.',
+  '[So] | the first thing is the case.',
+  'The hands are off, [so] | yeah.',
+  '[So], let us look at the hammer.',
+  '[Well], that is not where it belongs.',
+  '[Well] we could turn a new one.',
+  'The owner said, [well] you can keep it.',
+  '[Well] | I would not do that twice.',
+  'Then you push it in, [right], and it clicks.',
+  'You hold it at the edge, [right]?',
+  '[Right], we are going to clean this.',
+  '[Right] | now for the crystal.',
+  'It is, [you know], one of the old ones.',
+  'The keepers came, [you know] and they rowed back.',
+  'It is just [you know] a bit stiff.',
+  'You get used to the sound, [you know].',
+  '[I mean], it still runs.',
+  'It is slow, [I mean] it loses a minute a day.',
+  '[I mean] we all drop a screw now and then.',
+  'It is [kind of] hard to see from there.',
+  'We [kind of] forgot about the second wheel.',
+  'The dial is [sort of] yellow.',
+  'He [sort of] leans on the case.',
+  '[Actually], the lamp was lit by gas.',
+  'It was, [actually], quite a calm night.',
+  'And that is [actually] pretty common.',
+  '[Basically] you wind it once a week.',
+  'It is, [basically], a box with a weight in it.',
+  '[Okay], here is the movement.',
+  '[Okay] | let us see.',
+  '[Now], this part is brass.',
+  '[Now] | the pendulum hangs from here.',
+  'The tide was out, [you see], and nobody came.',
+] as const;
+
+const MEANT = [
+  'It looks like brass but it is not.',
+  'I like the sound of the small one.',
+  'It sounds like rain on the roof.',
+  'Would you like to hear it strike?',
+  'Nothing else feels like that.',
+  'You need a tool like this one.',
+  'People like a slow tick at night.',
+  'The wheel is so bright that it hurts.',
+  'Do not turn it so far.',
+  'We oil it so that it does not wear.',
+  'I think so.',
+  'The bearing is dry, so the wheel drags.',
+  'An hour or so is enough.',
+  'It works so well that I never changed it.',
+  'This one is well made.',
+  'The old lamp kept burning very well.',
+  'Well made clocks outlive us.',
+  'They drew water from the well every morning.',
+  'That is the right way to hold it.',
+  'Turn it to the right until it stops.',
+  'It was right behind the lens.',
+  'Is that right?',
+  'All right.',
+  'You know the way to the tower.',
+  'Do you know how old it is?',
+  'As you know the light has moved.',
+  'You know that feeling when it starts.',
+  'What I mean is the other screw.',
+  'I mean to finish it by Friday.',
+  'It is a kind of oil that never dries.',
+  'What sort of weather did you have?',
+  'Two kinds of glass, and this kind of glass is thicker.',
+  'Weigh what it actually weighs.',
+  'Nobody actually saw the ship.',
+  'It is okay to stop here.',
+  'She said that it was okay.',
+  'Right now the tide is in.',
+  'From now on we write it down.',
+  'The light is electric now.',
+  'Can you see the small pin?',
+] as const;
+
+/** Words of the lexicon in a sentence that count as sure fillers. */
+function sureIn(sentence: string): string[] {
+  const before = 'We were at the bench the other day. ';
+  const prepared = prepare({ ...quiet, words: said(`${before}${sentence} Then we went on with the next one.`) });
+  const { words } = prepared.spoken;
+  return judgedFillers(preparedFillers(prepared), DEFAULT_SETTINGS)
+    .filter(({ confidence }) => confidence >= SURE)
+    .map(({ first, count }) =>
+      words
+        .slice(first, first + count)
+        .map((word) => word.text.replace(/[^\w ]/g, ''))
+        .join(' '),
+    );
+}
+
+const bracketed = (sentence: string): string[] => [...sentence.matchAll(/\[([^\]]+)\]/g)].map(([, words]) => words as string);
+
+describe('fillers by their context', () => {
+  it(`are told from words that are meant in ${FILLED.length + MEANT.length} sentences, 95 in 100 right`, () => {
+    const wrong = [...FILLED, ...MEANT].filter((sentence) => {
+      const found = sureIn(sentence.replaceAll(/[[\]]/g, ''));
+      return JSON.stringify(found) !== JSON.stringify(bracketed(sentence));
+    });
+    expect(wrong.length, wrong.join('\n')).toBeLessThanOrEqual(Math.floor(0.05 * (FILLED.length + MEANT.length)));
+  });
+
+  it('hesitations are fillers wherever they stand', () => {
+    for (const word of ['um', 'Uh,', 'erm', 'Hmm.'])
+      expect(sureIn(`the ${word} tide was out`)).toEqual([word.replace(/\W/g, '')]);
+  });
+
+  it('without any sign or capital pauses take their part', () => {
+    const words = said('we took it off | well | the spring was gone', { signs: false });
+    const found = judgedFillers(preparedFillers(prepare({ ...quiet, words })), DEFAULT_SETTINGS);
+    expect(found.filter(({ confidence }) => confidence >= SURE).map(({ phrase }) => phrase)).toEqual(['well']);
+  });
+
+  it('a phrase is not put together from two speakers or two sentences', () => {
+    const found = (words: ReturnType<typeof said>) =>
+      judgedFillers(preparedFillers(prepare({ ...quiet, words })), DEFAULT_SETTINGS).map(({ phrase }) => phrase);
+    expect(found(said('That is for you. Know it by heart.'))).toEqual([]);
+    const [first, ...rest] = said('you know it');
+    expect(found([{ ...(first as (typeof rest)[number]), speaker: 'Isolde' }, ...rest])).toEqual([]);
+  });
+});

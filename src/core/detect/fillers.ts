@@ -1,0 +1,151 @@
+import type { Word } from '../transcript/word.ts';
+import { contextOf, judge } from './context.ts';
+import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
+import { joinAround, type Loudest, loudestOf } from './joining.ts';
+import { type LexiconEntry, lexiconOf } from './lexicon.ts';
+import type { Settings } from './settings.ts';
+import { sparing } from './sparing.ts';
+import type { Spoken } from './spoken.ts';
+
+export interface PreparedFillers {
+  readonly spoken: Spoken;
+  readonly loudest: Loudest;
+  readonly duration: number;
+  /** the last answers by lexicon: sliders that move nothing here ask for the same again and again */
+  readonly judged: Map<string, readonly Found[]>;
+}
+
+/** Words of an entry, with how sure it is that they are a filler here. */
+export interface Found {
+  readonly first: number;
+  readonly count: number;
+  readonly phrase: string;
+  readonly confidence: number;
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+/** Under this it is a word that is meant, and nobody needs to be asked. */
+const LEAST_CONFIDENCE = 0.45;
+const ALWAYS = 0.97;
+/** Only somebody who asked for it wants it, and then every time, with an ear on it. */
+const ASKED = 0.5;
+const KEPT_ANSWERS = 4;
+
+/** An entry by its words. */
+interface Entry {
+  readonly parts: readonly string[];
+  readonly entry: LexiconEntry;
+}
+
+/** Fillers by a lexicon: hesitations at once, words that may also be meant by what stands round them. */
+export const fillers: Detector<PreparedFillers> = {
+  kind: 'filler',
+  prepare: (material: Material, spoken: Spoken) => ({
+    spoken,
+    loudest: loudestOf(material.levels),
+    duration: material.duration,
+    judged: new Map(),
+  }),
+  reword: (prepared, spoken) => ({ ...prepared, spoken, judged: new Map() }),
+
+  detect(prepared, settings): Proposal[] {
+    if (settings.fillers === 'leave') return [];
+    const { spoken, loudest, duration } = prepared;
+    const found = judgedFillers(prepared, settings).filter(({ confidence }) => confidence >= LEAST_CONFIDENCE);
+    return sparing(found, spoken, settings).map(({ first, count, phrase, confidence, evidence }) =>
+      proposalOf('filler', spoken, first, count, { duration, loudest, settings }, { confidence, evidence, group: phrase }),
+    );
+  },
+};
+
+/** Every place where words of the lexicon are said, meant or not, in order. */
+export function judgedFillers({ spoken, judged }: PreparedFillers, settings: Settings): readonly Found[] {
+  const key = `${settings.lexicon} ${settings.asked}`;
+  const known = judged.get(key);
+  if (known) return known;
+  const found = lookUp(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
+  if (judged.size >= KEPT_ANSWERS) judged.delete(judged.keys().next().value as string);
+  judged.set(key, found);
+  return found;
+}
+
+function lookUp(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Found[] {
+  const byFirst = new Map<string, Entry[]>();
+  for (const entry of lexicon) {
+    if (entry.strength === 'off' || (entry.strength === 'asked' && !asked)) continue;
+    const parts = entry.phrase.split(' ');
+    const first = parts[0] as string;
+    byFirst.set(
+      first,
+      [...(byFirst.get(first) ?? []), { parts, entry }].sort((a, b) => b.parts.length - a.parts.length),
+    );
+  }
+  const found: Found[] = [];
+  for (let k = 0; k < spoken.plain.length; k++) {
+    const hit =
+      byFirst.get(spoken.plain[k] as string)?.find(({ parts }) => isSaid(spoken, k, parts)) ?? swallowed(spoken, k, byFirst);
+    if (!hit) continue;
+    const { phrase, strength } = hit.entry;
+    const count = hit.parts.length;
+    const judged =
+      strength === 'always'
+        ? { confidence: ALWAYS, evidence: { hesitation: 1 } }
+        : strength === 'asked'
+          ? { confidence: ASKED, evidence: { askedFor: 1 } }
+          : judge(phrase, contextOf(spoken, k, count));
+    found.push({ first: k, count, phrase, ...judged });
+    k += count - 1;
+  }
+  return found;
+}
+
+/** Whether a phrase is said from a word on, by one speaker and with no sentence ending inside it. */
+function isSaid({ plain, words }: Spoken, first: number, parts: readonly string[]): boolean {
+  for (let n = 1; n < parts.length; n++) {
+    if (plain[first + n] !== parts[n]) return false;
+    if (/[.!?]$/.test(words[first + n - 1]?.text ?? '') || words[first + n]?.speaker !== words[first]?.speaker) return false;
+  }
+  return true;
+}
+
+/** Silence before “know” in which its “you” may have been swallowed: recognisers often write the second word alone. */
+const SWALLOWED = 0.09;
+
+function swallowed({ plain, words }: Spoken, k: number, byFirst: ReadonlyMap<string, readonly Entry[]>): Entry | undefined {
+  const [before, word] = [words[k - 1], words[k] as Word];
+  if (plain[k] !== 'know' || !before || !/,$/.test(before.text) || word.start - before.end < SWALLOWED) return undefined;
+  const entry = byFirst.get('you')?.find((one) => one.entry.phrase === 'you know');
+  return entry && { ...entry, parts: ['know'] };
+}
+
+interface Around {
+  readonly duration: number;
+  readonly loudest: Loudest;
+  readonly settings: Settings;
+}
+
+/** A proposal about whole words, joined to what is left. */
+export function proposalOf(
+  kind: 'filler' | 'repeat',
+  { words, naturalGap }: Spoken,
+  first: number,
+  count: number,
+  { duration, loudest, settings }: Around,
+  about: Pick<Proposal, 'confidence' | 'evidence'> & { readonly group: string },
+): Proposal {
+  const [from, to] = [words[first] as Word, words[first + count - 1] as Word];
+  const found = { start: from.start, end: Math.max(to.end, from.start + 0.02) };
+  const beside = { before: words[first - 1]?.end ?? 0, after: words[first + count]?.start ?? duration, naturalGap };
+  const taken = joinAround(found, beside, loudest, settings);
+  const range = settings.fillerTreatment === 'hole' ? found : taken;
+  return {
+    id: proposalId(kind, found),
+    kind,
+    start: range.start,
+    end: range.end,
+    found,
+    taken: range,
+    treatment: settings.fillerTreatment,
+    ...about,
+  };
+}

@@ -1,0 +1,62 @@
+import { describe, expect, it } from 'vitest';
+import { SURE } from '../decisions/matching.ts';
+import { find, quiet, said } from './made.test-help.ts';
+
+const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
+  ['Now the the spring goes in.', 'the'],
+  ['We we should oil it.', 'we'],
+  ['And then and then it struck one.', 'and then'],
+  ['So the second thing so the second thing is the dial.', 'so the second thing'],
+  ['It was in the in the tower.', 'in the'],
+  ['I | I never saw her again.', 'i'],
+  ['The boat um the boat went out.', 'the boat'],
+  ['They would not would not burn that night.', 'would not'],
+  ['Take the small screw the small screw out first.', 'the small screw'],
+  ['When he | uh when he came back it was dark.', 'when he'],
+];
+
+const MEANT = [
+  'It was very very cold.',
+  'No, no, not that one.',
+  'He said that that wheel was older.',
+  'They had had enough of the fog.',
+  'One one eight is the number.',
+  'Well, well, look at that.',
+  'Long long ago there was a lamp.',
+  'I went up. Up there it was quiet.',
+  'The lines climb away from you, you plane that way.',
+  'Tick tick tick went the wall clock.',
+];
+
+const repeatsIn = (text: string) =>
+  find({ ...quiet, words: said(text) }, {}).filter(({ kind, confidence }) => kind === 'repeat' && confidence >= SURE);
+
+describe('repeats', () => {
+  it.each(TWICE)('are found: %s', (sentence, repeat) => {
+    expect(repeatsIn(sentence).map(({ group }) => group)).toEqual([repeat]);
+  });
+
+  it.each(MEANT)('are not taken for an accident when meant: %s', (sentence) => {
+    expect(repeatsIn(sentence)).toEqual([]);
+  });
+
+  it('the saying that is chosen stays; of a word begun and then said whole, or after a pause, the last', () => {
+    const goes = (text: string, repeatStays: 'first' | 'last') =>
+      find({ ...quiet, words: said(text) }, { repeatStays })
+        .filter(({ kind }) => kind === 'repeat')
+        .map(({ found }) => found.start);
+    expect(goes('Now the the spring goes in.', 'first')).toEqual([1.5]);
+    expect(goes('Now the the spring goes in.', 'last')).toEqual([1.25]);
+    expect(goes('Take the pen pendulum off.', 'first')).toEqual([1.5]);
+    expect(goes('It was in the | | in the tower.', 'first')).toEqual([1.5]);
+  });
+
+  it('three sayings lose two', () => {
+    expect(repeatsIn('I think we we we can.').map(({ found }) => found.start)).toEqual([1.75, 2]);
+  });
+
+  it('two people who say the same do not repeat themselves', () => {
+    const words = said('we we').map((word, k) => ({ ...word, speaker: k === 0 ? 'Isolde' : 'Tobit' }));
+    expect(find({ ...quiet, words }).filter(({ kind }) => kind === 'repeat')).toEqual([]);
+  });
+});

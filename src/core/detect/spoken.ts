@@ -1,0 +1,68 @@
+import { plainWord } from '../align/matching.ts';
+import type { Range, Seconds } from '../time/range.ts';
+import { endsSentence, type Word } from '../transcript/word.ts';
+import { quantile } from './quantile.ts';
+
+/** The words with what everybody who judges them asks about, worked out once. */
+export interface Spoken {
+  readonly language: string;
+  readonly words: readonly Word[];
+  /** each word as it is compared: small letters, apostrophes, nothing else */
+  readonly plain: readonly string[];
+  /** stretches whose words were taken out of the text by hand */
+  readonly unwritten: readonly Range[];
+  /** whether sentences start with capitals here, and whether they end with signs */
+  readonly capitals: boolean;
+  readonly punctuated: boolean;
+  /** the pause that this speaker makes between two words of a sentence, when one is made */
+  readonly naturalGap: Seconds;
+}
+
+/** Pauses between words shorter than this are none; longer ones are no part of the flow. */
+const LEAST_GAP: Seconds = 0.1;
+const MOST_GAP: Seconds = 0.6;
+const USUAL_GAP: Seconds = 0.2;
+/** Fewer signs than one in so many words, and the text has none to speak of. */
+const WORDS_A_SIGN = 40;
+
+const plainOf = new Map<string, string>();
+const MOST_KEPT = 100_000;
+
+/** A word in small letters with its apostrophes (`don't`), looked up: most words come again and again. */
+function plain(word: string): string {
+  let form = plainOf.get(word);
+  if (form === undefined) {
+    form = word
+      .split(/['’]/)
+      .map(plainWord)
+      .join("'")
+      .replace(/^'+|'+$/g, '');
+    if (plainOf.size >= MOST_KEPT) plainOf.clear();
+    plainOf.set(word, form);
+  }
+  return form;
+}
+
+export function spokenOf(words: readonly Word[], language: string, unwritten: readonly Range[]): Spoken {
+  let [starts, capitals, signs] = [0, 0, 0];
+  const gaps: number[] = [];
+  for (const [k, word] of words.entries()) {
+    const before = words[k - 1];
+    if (before && endsSentence(before.text)) {
+      signs++;
+      starts++;
+      if (/^\p{Lu}/u.test(word.text)) capitals++;
+    }
+    const gap = before ? word.start - before.end : 0;
+    if (before && gap >= LEAST_GAP && gap <= MOST_GAP && !endsSentence(before.text)) gaps.push(gap);
+  }
+  return {
+    language,
+    words,
+    plain: words.map((word) => plain(word.text)),
+    unwritten,
+    capitals: starts >= 3 && capitals >= starts / 2,
+    punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
+    naturalGap: gaps.length >= 5 ? quantile(gaps, 0.5) : USUAL_GAP,
+  };
+}

@@ -1,0 +1,90 @@
+import { type CaptionsFileFormat, parseText, tokenizeVTTCue, type VTTCue, type VTTNode } from 'media-captions';
+import type { Seconds } from '../../time/range.ts';
+import { MAX_WORDS, TranscriptError } from '../../transcript/word.ts';
+import type { Passage, RoughTranscript, Token } from './format.ts';
+
+/** Times past this are mistakes: eleven days. */
+const MOST_SECONDS: Seconds = 1e6;
+/** As many mistakes as anybody reads. */
+const MOST_NOTES = 20;
+
+/**
+ * Cues of WebVTT or SubRip, both read by `media-captions`. A cue that cannot be read is left out and named by its line;
+ * a file in which none can be read is an error.
+ */
+export async function readCues(text: string, type: CaptionsFileFormat): Promise<RoughTranscript> {
+  const plain = text.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n');
+  const { cues, errors } = await parseText(plain, { type, strict: false, errors: true });
+  const notes = errors.map(({ line, message }) => `Line ${line}: ${message.replace(/ on line \d+$/, '')}.`);
+  const lines = plain.split('\n');
+  const passages: Passage[] = [];
+  let words = 0;
+  for (const cue of cues) {
+    if (!(cue.startTime >= 0 && cue.endTime > cue.startTime && cue.endTime <= MOST_SECONDS)) {
+      notes.push(`Cue ${cue.id || passages.length + 1}: its times are out of order or out of range.`);
+      continue;
+    }
+    const { speaker, tokens } = tokensOf(cue);
+    words += tokens.length;
+    if (words > MAX_WORDS) throw new TranscriptError(`The transcript holds more than ${MAX_WORDS} words.`);
+    if (tokens.length > 0) passages.push({ speaker, start: cue.startTime, end: cue.endTime, tokens });
+  }
+  if (passages.length === 0) throw new TranscriptError(noCues(lines, notes));
+  const timings = lines.filter((line) => line.includes('-->')).length;
+  if (timings > cues.length && notes.length === 0) notes.push(`${timings - cues.length} cues could not be read.`);
+  return { passages, notes: notes.slice(0, MOST_NOTES) };
+}
+
+function noCues(lines: readonly string[], notes: readonly string[]): string {
+  const first = lines.findIndex((line) => line.includes('-->'));
+  const why = first < 0 ? 'no line has times such as 00:01.000 --> 00:02.500' : `the times on line ${first + 1} cannot be used`;
+  return `No cue with words was found: ${notes[0] ?? `${why}.`}`;
+}
+
+/** Words of a cue. Times inside it (`<00:01.500>`) start the word behind them; marks of other kinds go. */
+function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
+  const parts: { at?: Seconds; text: string }[] = [];
+  let speaker = '';
+  const walk = (nodes: readonly VTTNode[], at: Seconds | undefined) => {
+    for (const node of nodes) {
+      if (node.type === 'text') parts.push({ text: node.data, ...(at !== undefined && { at }) });
+      else {
+        if (node.type === 'v') speaker ||= node.voice.trim();
+        walk(node.children, node.type === 'timestamp' ? node.time : at);
+      }
+    }
+  };
+  walk(tokenizeVTTCue(cue), undefined);
+  const said = speaker ? undefined : /^[-–—\s]*\[([^\]:]{1,60})\]:?\s|^([\p{Lu}][^:.?!]{0,38}):\s/u.exec(parts[0]?.text ?? '');
+  if (said && parts[0]) {
+    speaker = (said[1] ?? said[2] ?? '').trim();
+    parts[0].text = parts[0].text.slice(said[0].length);
+  }
+  const timed = parts.some((part) => part.at !== undefined);
+  const tokens = timed ? timedTokens(parts, cue) : split(parts.map((part) => part.text).join(''));
+  return { speaker: speaker.slice(0, 100), tokens };
+}
+
+function timedTokens(parts: readonly { at?: Seconds; text: string }[], cue: VTTCue): Token[] {
+  const tokens: Token[] = [];
+  let at = cue.startTime;
+  for (const [k, part] of parts.entries()) {
+    at = Math.min(cue.endTime, Math.max(at, part.at ?? at));
+    const next = parts.slice(k + 1).find((later) => later.at !== undefined && later.at > (part.at ?? -1))?.at;
+    const end = Math.min(cue.endTime, Math.max(at, next ?? cue.endTime));
+    const words = split(part.text);
+    for (const [n, word] of words.entries()) {
+      const step = (end - at) / words.length;
+      tokens.push({ ...word, start: at + n * step, end: at + (n + 1) * step });
+    }
+  }
+  return tokens;
+}
+
+/** Text at its white space, with nothing in it that is not to be seen. */
+export const split = (text: string): Token[] =>
+  text
+    .replace(/[\p{Cc}\p{Cf}]/gu, ' ')
+    .split(/\s+/u)
+    .filter((word) => word !== '')
+    .map((word) => ({ text: word.slice(0, 200) }));

@@ -1,0 +1,18 @@
+import { ctm } from './ctm.ts';
+import type { RoughTranscript, TranscriptFormat } from './format.ts';
+import { srt } from './srt.ts';
+import { text } from './text.ts';
+import { vtt } from './vtt.ts';
+import { wordsJson } from './words-json.ts';
+
+/** Every transcript format there is; plain text, which anything looks like, comes last. */
+export const TRANSCRIPT_FORMATS: readonly TranscriptFormat[] = [wordsJson, vtt, srt, ctm, text];
+
+export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined =>
+  TRANSCRIPT_FORMATS.find(({ id, endings }) => id === ending || endings?.includes(ending));
+
+/** Reads a transcript of any known format: by its content, whatever its ending says. @throws TranscriptError */
+export function readAny(file: string): Promise<RoughTranscript> {
+  const format = TRANSCRIPT_FORMATS.find((one) => one.looksLike(file)) as TranscriptFormat;
+  return format.read(file);
+}
