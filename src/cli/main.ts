@@ -1,12 +1,16 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, extname, join } from 'node:path';
-import { Command, InvalidArgumentError } from 'commander';
+import { Command, InvalidArgumentError, Option } from 'commander';
+import { needsAnchors, settle } from '@/core/align/settle.ts';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
+import type { HeldSounds } from '@/core/curves/voice.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
+import { readLexiconFile } from '@/core/detect/lexicon.ts';
+import { silencesOf } from '@/core/detect/pauses.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { rhythmOf } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError } from '@/core/detect/settings.ts';
@@ -14,21 +18,28 @@ import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
 import { InterchangeError } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
+import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
+import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
-import { readTranscript, TranscriptError, type Word } from '@/core/transcript/word.ts';
+import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readLevels, readMotion, readSpeech } from '@/server/media/material.ts';
+import { handoffMedia, readLevels, readMotion, readSpeech, readVoice } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
+import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
+import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
+import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
+import { measureVoice } from '@/server/media/voice.ts';
 
 interface Options {
   words?: string;
   set: Partial<Settings>;
   preset?: string;
   speech?: boolean;
+  fillers?: string;
   tracks?: Partial<Settings>;
   rate?: FrameRate;
   title?: string;
@@ -68,9 +79,36 @@ common(program.command('export <media>'))
     summarise(handoff);
   });
 
+interface WordsOptions {
+  to: string;
+  recognise?: RecogniserId;
+  align?: string;
+  language: string;
+}
+
+program
+  .command('words <source>')
+  .description('turn a transcript into another format, recognise a recording, or put a text under one')
+  .requiredOption('--to <file>', `where to write: ${TRANSCRIPT_FORMATS.map((format) => `.${format.id}`).join(', ')}`)
+  .addOption(new Option('--recognise <recogniser>', 'who listens to the recording').choices(RECOGNISER_IDS))
+  .option('--align <text>', 'a text that is said in the recording: its words get their times')
+  .option('--language <tag>', 'language that is spoken', 'en')
+  .action(async (source: string, options: WordsOptions) => {
+    const ending = extname(options.to).slice(1).toLowerCase();
+    const format = transcriptFormatOf(ending);
+    if (!format)
+      throw new TranscriptError(
+        `No transcript format has the ending “.${ending}”. Known: ${TRANSCRIPT_FORMATS.map((f) => `.${f.id}`).join(', ')}.`,
+      );
+    const transcript = await wordsOf(source, options);
+    await writeFile(options.to, format.write(transcript));
+    process.stdout.write(`wrote ${options.to}: ${transcript.words.length} words\n`);
+  });
+
 function common(command: Command): Command {
   return command
-    .option('--words <file>', 'transcript as JSON: {"language": …, "words": [{"text", "start", "end"}]}')
+    .option('--words <file>', `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')})`)
+    .option('--fillers <lexicon.json>', 'words that count as fillers, instead of those that ship')
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
     .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
@@ -107,7 +145,7 @@ function rateOption(text: string): FrameRate {
 
 async function analyse(media: string, options: Options): Promise<Handoff> {
   const preset = options.preset === undefined ? undefined : await presetOf(options.preset);
-  const words = options.words ? await readWords(options.words) : [];
+  const rough = options.words ? await readAny(await readFile(options.words, 'utf8')) : undefined;
   const facts = await probe(media);
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
   try {
@@ -115,11 +153,14 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const measured = await measure(media, facts, curves);
     const duration = facts.duration || measured;
     const levels = await readLevels(curves, facts.audio.length);
-    const wanted = { ...options.tracks, ...options.set };
+    const wanted = { ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
     const missing = missingTrack(wanted.listen, facts.audio.length);
     if (missing) throw new SettingsError(missing);
     const speech = options.speech ? await speechOrLevelAlone(media, facts, curves) : undefined;
-    const material = { duration, levels, words, speech };
+    const transcript = rough && (await settled(rough, media, facts, prepare({ duration, levels, speech, words: [] })));
+    const words = transcript?.words ?? [];
+    const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, curves) : undefined;
+    const material = { duration, levels, words, speech, voice, language: transcript?.language };
     let prepared = prepare(material);
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
     if (facts.video && settings.moving !== 'same') {
@@ -152,6 +193,11 @@ async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: stri
   }
 }
 
+async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
+  await measureVoice(media, facts, folder);
+  return readVoice(folder, facts.audio.length);
+}
+
 /** A tempo by name, which depends on how this speaker pauses, or a settings file. */
 async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => Partial<Settings>> {
   if ((TEMPI as readonly string[]).includes(name))
@@ -162,8 +208,75 @@ async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => P
   return () => settings;
 }
 
-async function readWords(path: string): Promise<readonly Word[]> {
-  return readTranscript(await readFile(path, 'utf8')).words;
+const lexiconFrom = async (path: string): Promise<Partial<Settings>> => ({
+  lexicon: readLexiconFile(await readFile(path, 'utf8')).setting,
+});
+
+/** Words with times: a file's own, or those of lines and of text put under the sound. */
+async function settled(
+  rough: RoughTranscript,
+  media: string,
+  facts: MediaFacts,
+  prepared: PreparedMaterial,
+): Promise<Transcript> {
+  for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
+  const { duration } = prepared.material;
+  const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
+  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, 'local', rough.language ?? 'en') : undefined;
+  return settle(rough, { duration, silences, recognised });
+}
+
+async function heardIn(
+  media: string,
+  facts: MediaFacts,
+  prepared: PreparedMaterial,
+  recogniser: RecogniserId,
+  language: string,
+): Promise<Word[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-heard-'));
+  const { ZETEMIS_RECOGNISER_URL: url, ZETEMIS_RECOGNISER_KEY: key } = process.env;
+  try {
+    const chosen = recogniserOf(recognisersWith({ url, key }), recogniser);
+    return await recognise(chosen, media, facts, prepared, { language, recording: basename(media), folder });
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** The words of a transcript file, or of a recording: heard by a recogniser, or a text put under it. */
+async function wordsOf(source: string, options: WordsOptions): Promise<Transcript> {
+  const file = await readFile(source).catch(() => undefined);
+  const isText = options.recognise === undefined && options.align === undefined;
+  if (file && isText) {
+    const rough = await readAny(textOf(file));
+    if (needsAnchors(rough)) throw new TranscriptError('This text has no times: give the recording, and the text with --align.');
+    for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
+    return settle(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });
+  }
+  const facts = await probe(source);
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
+  try {
+    const curves = join(folder, 'curves');
+    const duration = facts.duration || (await measure(source, facts, curves));
+    if (facts.duration) await measure(source, facts, curves);
+    const prepared = prepare({ duration, levels: await readLevels(curves, facts.audio.length), words: [] });
+    if (options.align === undefined)
+      return {
+        language: options.language,
+        words: await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language),
+      };
+    const rough = await readAny(await readFile(options.align, 'utf8'));
+    return await settled({ language: options.language, ...rough }, source, facts, prepared);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** @throws TranscriptError for a file that is no text */
+function textOf(file: Buffer): string {
+  if (file.subarray(0, 4096).includes(0))
+    throw new TranscriptError('This is a recording, not a transcript: say --recognise local, or --align with a text.');
+  return file.toString('utf8');
 }
 
 function summarise({ cutList, rate, length, events, media }: Handoff): void {
@@ -189,6 +302,7 @@ try {
     error instanceof TranscriptError ||
     error instanceof SettingsError ||
     error instanceof InterchangeError ||
+    error instanceof RecogniserError ||
     (error as NodeJS.ErrnoException).code === 'ENOENT';
   process.stderr.write(`zetemis: ${known ? (error as Error).message : ((error as Error).stack ?? String(error))}\n`);
   process.exitCode = 1;

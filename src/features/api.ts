@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import {
+  type AskRecognition,
   appendDecisions,
   type CreateEpisode,
   created,
@@ -9,6 +10,9 @@ import {
   folderListing,
   handoffView,
   imported,
+  type MaskList,
+  maskLists,
+  recogniserList,
   type SaveSettingsSet,
   type ServerEvent,
   serverEvent,
@@ -55,6 +59,12 @@ export const api = {
   retry: (id: string) => call(nothing, `${episode(id)}/retry`, 'POST'),
   cancelJob: (id: string) => call(nothing, `/api/jobs/${id}/cancel`, 'POST'),
   words: (id: string, version: number) => call(wordsAnswer, `${episode(id)}/words?version=${version}`),
+  recognisers: () => call(recogniserList, '/api/recognisers'),
+  recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
+  masks: () => call(maskLists, '/api/masks'),
+  keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),
+  transcriptFile: (id: string, format: string, what: 'left' | 'all', mask: boolean) =>
+    `${episode(id)}/transcript?format=${format}&what=${what}&mask=${mask ? 'yes' : 'no'}`,
   importWords: (id: string, text: string) => call(imported, `${episode(id)}/words`, 'PUT', { text }),
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
   append: (id: string, events: readonly DecisionEvent[]) =>

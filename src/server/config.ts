@@ -12,6 +12,12 @@ const schema = z.object({
   /** names besides the loopback ones under which browsers may reach the server, with port, separated by commas */
   ZETEMIS_HOSTS: z.string().default(''),
   ZETEMIS_MAX_UPLOAD: z.coerce.number().int().positive().default(200_000_000_000),
+  /** address of a recogniser service, and the key it wants */
+  ZETEMIS_RECOGNISER_URL: z.url({ protocol: /^https?$/ }).optional(),
+  ZETEMIS_RECOGNISER_KEY: z.string().min(1).optional(),
+  /** the recogniser that stands in for a service: milliseconds before each answer, and every so many requests that fail */
+  ZETEMIS_STAND_IN_DELAY: z.coerce.number().int().min(0).max(60_000).default(0),
+  ZETEMIS_STAND_IN_FAILS: z.coerce.number().int().min(0).default(0),
   LOG_LEVEL: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'trace', 'silent']).default('info'),
 });
 

@@ -4,6 +4,7 @@ import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { riskiestSeams, type SeamRisk } from '@/core/assemble/risk.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
+import { unpackHeld } from '@/core/curves/voice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
@@ -23,6 +24,7 @@ export interface LoadedMaterial {
   /** one a track, or none while it is not measured */
   readonly speech: readonly Uint8Array[] | undefined;
   readonly motion: Uint8Array | undefined;
+  readonly voice: readonly Uint8Array[] | undefined;
   readonly words: TranscriptColumns | null;
 }
 
@@ -30,13 +32,16 @@ const curve = (file: Uint8Array) => ({ codes: decodeCurve(file).samples });
 
 /** The cut, computed off the main thread. */
 const worker = {
-  load({ duration, levels, speech, motion, words }: LoadedMaterial): void {
+  load({ duration, levels, speech, motion, voice, words }: LoadedMaterial): void {
+    const transcript = words ? fromColumns(words) : undefined;
     prepared = prepare({
       duration,
       levels: levels.map(curve),
       speech: speech?.map(curve),
       motion: motion && curve(motion),
-      words: words ? fromColumns(words).words : [],
+      voice: voice?.map((file) => unpackHeld(decodeCurve(file).samples)),
+      words: transcript?.words ?? [],
+      language: transcript?.language,
     });
   },
 

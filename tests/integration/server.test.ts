@@ -11,7 +11,7 @@ import { findEpisode } from '@/server/episodes/episode.ts';
 import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
 import { cleanName, episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
-import { importTranscript, readWords } from '@/server/episodes/words.ts';
+import { importTranscript, readEpisodeWords } from '@/server/episodes/words.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { listFolder } from '@/server/media/folder.ts';
@@ -257,7 +257,7 @@ describe('words', () => {
     await importTranscript(id, words('tock'));
     await expect(importTranscript(id, '{"words":[{"text":"x","start":3,"end":1}]}')).rejects.toThrow(/ends before it starts/);
     await expect(importTranscript(id, '{"words":[]}')).rejects.toThrow(/no words/);
-    expect((await readWords(id)).map((word) => word.text)).toEqual(['tock']);
+    expect((await readEpisodeWords(id)).words.map((word) => word.text)).toEqual(['tock']);
     expect((await describeEpisode(id)).wordsVersion).toBe(2);
   });
 });

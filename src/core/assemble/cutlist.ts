@@ -25,9 +25,10 @@ export interface Cut extends Matched {
 
 /** The whole computation: the same call in the browser, on the server and on the command line. */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
-  const { settings, sections, text } = state;
+  const { settings, sections, text, splits } = state;
   const matched = applyDecisions(detectWithSections(reworded(prepared, text), settings, sections), state);
-  return { ...matched, settings, programme: assemble(prepared.material.duration, matched.proposals, settings.hurrySound) };
+  const programme = assemble(prepared.material.duration, matched.proposals, settings.hurrySound, splits);
+  return { ...matched, settings, programme };
 }
 
 const seconds = z.number().nonnegative();

@@ -15,11 +15,13 @@ export interface PackedCut {
   readonly proposals: Float64Array;
   /** `PIECE_FIELDS` numbers a piece */
   readonly pieces: Float64Array;
+  /** names of groups, which proposals refer to by their place here */
+  readonly groups: readonly string[];
   /** decisions that meet no proposal now */
   readonly unmatched: number;
 }
 
-const FIELDS = 9;
+const FIELDS = 10;
 const PIECE_FIELDS = 4;
 const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 /** how a piece is played: as it is, empty, or with one of the sounds of a hurried part */
@@ -29,6 +31,7 @@ const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
 export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
   const packed = new Float64Array(proposals.length * FIELDS);
+  const groups = new Map<string, number>();
   let at = 0;
   for (const proposal of proposals) {
     packed[at++] = proposal.start;
@@ -40,6 +43,7 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     packed[at++] = VERDICTS.indexOf(proposal.verdict);
     packed[at++] = proposal.decided ? 1 : 0;
     packed[at++] = TREATMENTS.indexOf(proposal.treatment);
+    packed[at++] = proposal.group === undefined ? -1 : groupIndex(groups, proposal.group);
   }
   const pieces = new Float64Array(programme.pieces.length * PIECE_FIELDS);
   let next = 0;
@@ -49,7 +53,14 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     pieces[next++] = piece.rate;
     pieces[next++] = MANNERS.indexOf(piece.hole ? 'hole' : (piece.sound ?? 'plain'));
   }
-  return { duration, proposals: packed, pieces, unmatched: unmatched.length };
+  return { duration, proposals: packed, pieces, groups: [...groups.keys()], unmatched: unmatched.length };
+}
+
+function groupIndex(groups: Map<string, number>, name: string): number {
+  const known = groups.get(name);
+  if (known !== undefined) return known;
+  groups.set(name, groups.size);
+  return groups.size - 1;
 }
 
 /** One proposal as the interface shows it. */
@@ -61,6 +72,8 @@ export interface SeenProposal extends Range {
   readonly verdict: Verdict;
   readonly decided: boolean;
   readonly treatment: Treatment;
+  /** what it belongs to: the entry of the lexicon, the words that are repeated */
+  readonly group: string | undefined;
 }
 
 /** Reads a packed cut; proposals become objects only when they are looked at. */
@@ -89,6 +102,8 @@ export class CutView {
   end = (k: number): Seconds => this.packed.proposals[k * FIELDS + 1] as number;
   verdict = (k: number): Verdict => VERDICTS[this.packed.proposals[k * FIELDS + 6] as number] as Verdict;
 
+  kind = (k: number): ProposalKind => KINDS[this.packed.proposals[k * FIELDS + 5] as number] as ProposalKind;
+
   at(index: number): SeenProposal {
     const p = this.packed.proposals;
     const k = index * FIELDS;
@@ -102,6 +117,7 @@ export class CutView {
       verdict: this.verdict(index),
       decided: p[k + 7] === 1,
       treatment: TREATMENTS[p[k + 8] as number] as Treatment,
+      group: this.packed.groups[p[k + 9] as number],
     };
   }
 

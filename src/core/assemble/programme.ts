@@ -30,6 +30,7 @@ export function assemble(
   duration: Seconds,
   proposals: readonly Pick<DecidedProposal, 'verdict' | 'treatment' | 'start' | 'end' | 'amount'>[],
   hurrySound: HurrySound = 'mute',
+  splits: readonly Seconds[] = [],
 ): Programme {
   const gone: Range[] = [];
   const special: Piece[] = [];
@@ -41,7 +42,16 @@ export function assemble(
   }
   const kept = subtract([{ start: 0, end: duration }], gone);
   const pieces = special.length === 0 ? kept.map(({ start, end }) => ({ start, end, rate: 1 })) : setInto(kept, special);
-  return programmeOf(pieces.filter(({ start, end }) => end - start >= LEAST_PIECE));
+  return programmeOf(splitAt(pieces, splits).filter(({ start, end }) => end - start >= LEAST_PIECE));
+}
+
+function splitAt(pieces: readonly Piece[], splits: readonly Seconds[]): readonly Piece[] {
+  if (splits.length === 0) return pieces;
+  return pieces.flatMap((piece) => {
+    const inside = splits.filter((at) => at > piece.start && at < piece.end);
+    const edges = [piece.start, ...inside, piece.end];
+    return edges.slice(1).map((end, k) => ({ ...piece, start: edges[k] as Seconds, end }));
+  });
 }
 
 /** Sets holes and hurried stretches into what is kept. */

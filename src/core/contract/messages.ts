@@ -8,7 +8,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum(['measure', 'proxy', 'speech', 'motion']),
+  kind: z.enum(['measure', 'proxy', 'speech', 'motion', 'voice', 'recognise']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -59,6 +59,7 @@ export const episodeDetail = z.object({
   /** whether the curves that refine detection are measured yet */
   speech: z.boolean(),
   motion: z.boolean(),
+  voice: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
   jobs: z.array(jobView),
@@ -85,7 +86,43 @@ export const decisionLog = z.object({ log: z.array(loggedEvent) });
 
 export const wordsAnswer = z.object({ words: transcriptColumns.nullable() });
 export const importWords = z.object({ text: z.string().max(200_000_000) });
-export const imported = z.object({ words: z.int(), wordsVersion: z.int() });
+export const imported = z.object({
+  words: z.int(),
+  wordsVersion: z.int(),
+  /** what was left out, with line numbers */
+  notes: z.array(z.string()),
+  /** the words wait for the recogniser to tell where they are said */
+  queued: z.boolean(),
+});
+export type Imported = z.infer<typeof imported>;
+
+export const recogniserId = z.enum(['local', 'remote', 'stand-in']);
+export const recogniserList = z.object({
+  recognisers: z.array(
+    z.object({
+      id: recogniserId,
+      label: z.string(),
+      help: z.string(),
+      languages: z.array(z.string()),
+      /** why it cannot be used now */
+      unavailable: z.string().nullable(),
+    }),
+  ),
+});
+export type RecogniserList = z.infer<typeof recogniserList>;
+export const askRecognition = z.object({
+  recogniser: recogniserId,
+  language: z.string().regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/),
+});
+export type AskRecognition = z.infer<typeof askRecognition>;
+
+/** Words that are masked in what is exported, by language. */
+export const maskList = z.object({
+  language: z.string().regex(/^[a-z]{2,3}$/),
+  words: z.array(z.string().trim().min(1).max(60)).max(2000),
+});
+export const maskLists = z.object({ lists: z.array(maskList) });
+export type MaskList = z.infer<typeof maskList>;
 
 /** A named set of settings. */
 export const settingsSet = z.object({

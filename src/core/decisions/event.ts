@@ -26,6 +26,8 @@ export const decisionEvent = z.discriminatedUnion('type', [
   /** one verdict about several proposals at once */
   z.object({ id, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict }),
   z.object({ id, type: z.literal('cut'), about: range }),
+  /** a seam at a moment, with nothing taken */
+  z.object({ id, type: z.literal('split'), at: z.number().min(0).max(1e6) }),
   z.object({ id, type: z.literal('cuts'), abouts: several(range) }),
   /** other words where some are written, or none; their time stays */
   z.object({ id, type: z.literal('correct'), changes: several(z.object({ about: range, text: z.string().max(2000) })) }),

@@ -21,6 +21,8 @@ export interface DecisionState {
   /** marked ranges in order of time */
   readonly sections: readonly Section[];
   readonly cuts: readonly CutStep[];
+  /** moments at which the programme is split without anything being taken, in order */
+  readonly splits: readonly number[];
   /** corrections of what is written */
   readonly text: readonly TextStep[];
   readonly undoable: Step | undefined;
@@ -53,6 +55,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const about: AboutStep[] = [];
   const cuts: CutStep[] = [];
   const text: TextStep[] = [];
+  const splits: number[] = [];
   const sections = new Map<string, Section>();
   for (const step of steps.values()) {
     if (!inForce.has(step.id)) continue;
@@ -63,15 +66,17 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     else if (step.type === 'unmark') sections.delete(step.section);
     else if (step.type === 'cut') cuts.push(step);
     else if (step.type === 'cuts') cuts.push(...step.abouts.map((range, k) => ({ id: `${step.id}-${k}`, about: range })));
+    else if (step.type === 'split') splits.push(step.at);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
       const { id, kind, verdict } = step;
       for (const range of step.abouts) about.push({ id, type: 'verdict', kind, about: range, verdict });
     } else about.push(step);
   }
+  splits.sort((a, b) => a - b);
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
   const ordered = [...sections.values()].sort((a, b) => a.about.start - b.about.start);
-  return { settings, about, sections: ordered, cuts, text, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
+  return { settings, about, sections: ordered, cuts, text, splits, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
 }
 
 /** A log with nothing in it. */

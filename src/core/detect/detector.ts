@@ -1,7 +1,7 @@
 import type { LevelCurve } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
-import type { VoiceCurve } from '../curves/voice.ts';
+import type { HeldSounds } from '../curves/voice.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Settings, Treatment } from './settings.ts';
@@ -39,8 +39,8 @@ export interface Material {
   readonly speech?: readonly SpeechCurve[] | undefined;
   /** change of the picture; left out without a picture, or while it is not measured */
   readonly motion?: MotionCurve | undefined;
-  /** pitch and steadiness of the voice, track by track; left out while it is not measured */
-  readonly voice?: readonly VoiceCurve[] | undefined;
+  /** held sounds of the voice, track by track; left out while it is not measured */
+  readonly voice?: readonly HeldSounds[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */

@@ -164,7 +164,7 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('sentences', -3, endsSentence(lastOfFirst.text));
   const comma = /[,;–—]$/.test(lastOfFirst.text);
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
-  weigh('clauses', -4, comma && count === 1 && endsClause(plain[first - 1] ?? '', word));
+  weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word));
   weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
   weigh('misheard', -3.5, count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one)));
   weigh('thrice', -2, count === 1 && !SMALL.has(word) && (plain[again + 1] === word || plain[first - 1] === word));
@@ -179,8 +179,8 @@ const PREPOSITIONS = words('of in on at to from with by for about after before o
 
 /** How much faster or slower than it is usually said a word can be said; past it something else was said. */
 const fits = (word: Word): boolean => {
-  const pace = (word.end - word.start) / spokenWeight(word.text);
-  return pace >= 0.33 && pace <= 2.6;
+  const [length, usual] = [word.end - word.start, spokenWeight(word.text)];
+  return length >= usual * 0.33 && length <= Math.max(usual * 2.6, usual + 0.28);
 };
 
 /** Why a repeat is one or is not, as the interface says it. */

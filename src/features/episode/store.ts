@@ -148,18 +148,19 @@ export class EpisodeModel {
     }
   }
 
-  private async loadMaterial({ mediaId, duration, facts, wordsVersion, speech, motion }: EpisodeDetail): Promise<void> {
-    const key = `${mediaId} ${wordsVersion} ${speech} ${motion}`;
+  private async loadMaterial({ mediaId, duration, facts, wordsVersion, speech, motion, voice }: EpisodeDetail): Promise<void> {
+    const key = `${mediaId} ${wordsVersion} ${speech} ${motion} ${voice}`;
     if (this.loadedFor === key) return;
     this.loadedFor = key;
     const ofTracks = (name: string) => Promise.all(facts.audio.map((_, track) => api.curve(mediaId, `${name}-${track}`)));
-    const [levels, spoken, moved, { words }] = await Promise.all([
+    const [levels, spoken, moved, held, { words }] = await Promise.all([
       ofTracks('level'),
       speech ? ofTracks('speech') : undefined,
       motion ? api.curve(mediaId, 'motion') : undefined,
+      voice ? ofTracks('voice') : undefined,
       wordsVersion > 0 ? api.words(this.id, wordsVersion) : { words: null },
     ]);
-    const material = { duration, levels, speech: spoken, motion: moved, words };
+    const material = { duration, levels, speech: spoken, motion: moved, voice: held, words };
     const loading = this.engine.load(material);
     this.set({ words: words ? fromColumns(words).words : [] });
     this.set({ autoThreshold: await loading, material });

@@ -84,6 +84,8 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   proxy: 'Making the picture ready',
   speech: 'Listening for speech',
   motion: 'Watching the picture',
+  voice: 'Listening for held sounds',
+  recognise: 'Recognising words',
 };
 
 function Progress({ episode, onChange }: Props) {

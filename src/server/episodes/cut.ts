@@ -1,19 +1,22 @@
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
+import { masked, wordsLeft } from '@/core/assemble/transcriptOut.ts';
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
-import { type PreparedMaterial, prepare } from '@/core/detect/registry.ts';
+import { type PreparedMaterial, prepare, reworded } from '@/core/detect/registry.ts';
 import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
-import { handoffMedia, readLevels, readMotion, readSpeech } from '../media/material.ts';
+import type { Transcript } from '@/core/transcript/word.ts';
+import { handoffMedia, readLevels, readMotion, readSpeech, readVoice } from '../media/material.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import type { Episode } from './episode.ts';
 import { readLog } from './log.ts';
-import { readWords } from './words.ts';
+import { masksFor } from './masks.ts';
+import { readEpisodeWords } from './words.ts';
 
 /** The last few answers, so that the shelf does not compute what has not changed. */
 const KEPT = 200;
@@ -21,7 +24,7 @@ const summaries = new Map<string, { summary: CutSummary }>();
 
 /** The cut of an episode by its stored words, settings and decisions. */
 export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> {
-  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion}`;
+  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion} ${episode.medium.voice}`;
   const known = summaries.get(key);
   if (known) return known;
   const { programme, proposals } = await compute(episode);
@@ -39,19 +42,30 @@ export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> 
 }
 
 async function compute(episode: Episode): Promise<Cut> {
-  return computeCut(await materialOf(episode), replay((await readLog(episode.id)).map(({ event }) => event)));
+  return computeCut(await materialOf(episode), await stateOf(episode));
+}
+
+const stateOf = async ({ id }: Episode) => replay((await readLog(id)).map(({ event }) => event));
+
+/** The corrected words: those that are left, in programme time, or all; masked for those who want that. */
+export async function transcriptOf(episode: Episode, left: boolean, mask: boolean): Promise<Transcript> {
+  const [prepared, state] = [await materialOf(episode), await stateOf(episode)];
+  const { words, language } = reworded(prepared, state.text).spoken;
+  const kept = left ? wordsLeft(words, computeCut(prepared, state).programme) : words;
+  return { language, words: mask ? masked(kept, await masksFor(language)) : kept };
 }
 
 async function materialOf({ id, medium }: Episode): Promise<PreparedMaterial> {
   if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
   const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
-  const [levels, speech, motion, words] = await Promise.all([
+  const [levels, speech, motion, voice, { language, words }] = await Promise.all([
     readLevels(folder, tracks),
     medium.speech ? readSpeech(folder, tracks) : undefined,
     medium.motion ? readMotion(folder) : undefined,
-    readWords(id),
+    medium.voice ? readVoice(folder, tracks) : undefined,
+    readEpisodeWords(id),
   ]);
-  return prepare({ duration: medium.duration, levels, speech, motion, words });
+  return prepare({ duration: medium.duration, levels, speech, motion, voice, words, language });
 }
 
 /** Everything for the timeline formats. `rate` is for sound alone, or to conform to another rate. */

@@ -44,6 +44,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     measured: medium.measured,
     speech: medium.speech,
     motion: medium.motion,
+    voice: medium.voice,
     picture: pictureOf(medium, jobs),
     jobs,
     wordsVersion,

@@ -1,37 +1,104 @@
+import { needsAnchors, settle } from '@/core/align/settle.ts';
+import { silencesOf } from '@/core/detect/pauses.ts';
+import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
+import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import type { Range } from '@/core/time/range.ts';
 import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/transcript/columns.ts';
-import { readTranscript, TranscriptError, type Word } from '@/core/transcript/word.ts';
-import { db } from '../db/connection.ts';
+import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
+import { enqueue } from '../jobs/jobs.ts';
+import { readLevels, readSpeech } from '../media/material.ts';
+import type { Medium } from '../media/media.ts';
+import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
+import { findEpisode } from './episode.ts';
+
+/** Silences shorter than this are closures inside words. */
+const BETWEEN_WORDS = 0.1;
 
 export async function readColumns(episodeId: string): Promise<TranscriptColumns | null> {
   const row = await db('transcripts').where({ episode_id: episodeId }).first('columns');
   return row ? transcriptColumns.parse(row.columns) : null;
 }
 
-export async function readWords(episodeId: string): Promise<readonly Word[]> {
+/** The words of an episode; none is a transcript without any. */
+export async function readEpisodeWords(episodeId: string): Promise<Transcript> {
   const columns = await readColumns(episodeId);
-  return columns ? fromColumns(columns).words : [];
+  return columns ? fromColumns(columns) : { language: 'en', words: [] };
 }
 
-/** Takes a transcript in place of the present one. @throws Refusal saying what does not fit */
-export async function importTranscript(episodeId: string, text: string): Promise<{ words: number; wordsVersion: number }> {
-  let transcript: ReturnType<typeof readTranscript>;
+/** Levels and speech of a medium, prepared for asking where it is silent. */
+export async function soundOf({ id, facts, duration, speech }: Medium): Promise<PreparedMaterial> {
+  const [folder, tracks] = [curvesFolder(id), facts.audio.length];
+  const [levels, spoken] = await Promise.all([readLevels(folder, tracks), speech ? readSpeech(folder, tracks) : undefined]);
+  return prepare({ duration, levels, speech: spoken, words: [] });
+}
+
+export const silencesIn = (prepared: PreparedMaterial): Range[] =>
+  silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, BETWEEN_WORDS);
+
+/**
+ * Takes a transcript of any format in place of the present one. Lines get word times from the sound; text without times
+ * is anchored on the words there are, or waits for the recogniser in a job of its own.
+ * @throws Refusal saying what does not fit
+ */
+export async function importTranscript(episodeId: string, text: string) {
+  const { medium } = await findEpisode(episodeId);
+  const rough = await readOrRefuse(text);
+  const timed = rough.passages.every(({ tokens }) => tokens.every(({ start, end }) => start !== undefined && end !== undefined));
+  if (timed) return take(episodeId, settle(rough, { duration: medium.duration, silences: [] }), rough.notes);
+  if (!medium.measured)
+    throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
+  const { words: recognised } = await readEpisodeWords(episodeId);
+  if (needsAnchors(rough) && recognised.length === 0) {
+    await db.transaction((trx) =>
+      enqueue(trx, 'recognise', medium.id, { episodeId, recogniser: 'local', language: 'en', align: text }),
+    );
+    return { words: 0, wordsVersion: 0, notes: rough.notes, queued: true };
+  }
+  const silences = silencesIn(await soundOf(medium));
+  return take(episodeId, settle(rough, { duration: medium.duration, silences, recognised }), rough.notes);
+}
+
+async function readOrRefuse(text: string): Promise<RoughTranscript> {
   try {
-    transcript = readTranscript(text);
+    return await readAny(text);
   } catch (error) {
     if (error instanceof TranscriptError) throw new Refusal(422, error.message);
     throw error;
   }
+}
+
+async function take(episodeId: string, transcript: Transcript, notes: readonly string[]) {
+  const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episodeId, transcript));
+  return { words: transcript.words.length, wordsVersion, notes, queued: false };
+}
+
+/** Puts words in place of those there are, in the caller's transaction. @returns the version they are now */
+export async function storeTranscript(trx: Transaction, episodeId: string, transcript: Transcript): Promise<number> {
   if (transcript.words.length === 0) throw new Refusal(422, 'There are no words in this transcript.');
-  return db.transaction(async (trx) => {
-    const [episode] = await trx('episodes').where({ id: episodeId }).increment('words_version', 1).returning('words_version');
-    if (!episode) throw notFound('That episode');
-    await trx('transcripts')
-      .insert({ episode_id: episodeId, columns: JSON.stringify(toColumns(transcript)) })
-      .onConflict('episode_id')
-      .merge();
-    await announce({ type: 'episode', episodeId }, trx);
-    return { words: transcript.words.length, wordsVersion: episode.words_version };
-  });
+  const [episode] = await trx('episodes').where({ id: episodeId }).increment('words_version', 1).returning('words_version');
+  if (!episode) throw notFound('That episode');
+  await trx('transcripts')
+    .insert({ episode_id: episodeId, columns: JSON.stringify(toColumns(transcript)) })
+    .onConflict('episode_id')
+    .merge();
+  await announce({ type: 'episode', episodeId }, trx);
+  return episode.words_version;
+}
+
+/** Words that a recogniser heard, or text without times put under them. */
+export async function wordsFrom(
+  heard: readonly Word[],
+  align: string | undefined,
+  medium: Medium,
+  language: string,
+): Promise<Transcript> {
+  if (align === undefined) return { language, words: heard };
+  const rough = await readAny(align);
+  const silences = silencesIn(await soundOf(medium));
+  return settle({ language, ...rough }, { duration: medium.duration, silences, recognised: heard });
 }

@@ -15,6 +15,9 @@ interface JobRow {
   started_at: Date | null;
 }
 
+/** What refines an answer waits for what gives one; higher comes later. */
+const LATER: Partial<Record<JobKind, number>> = { voice: 5, recognise: 7, speech: 10, motion: 10 };
+
 /** Progress under this says too little for a remaining time. */
 const LEAST_TOLD = 0.03;
 
@@ -33,12 +36,14 @@ function view(row: JobRow): JobView {
 }
 
 /** Puts a job into the queue in the caller's transaction, unless one of its kind is under way for the medium. */
-export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string): Promise<void> {
+export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, options: object = {}): Promise<void> {
   const active = await trx('jobs').where({ kind, media_id: mediaId }).whereIn('state', ['queued', 'running']).first();
   if (active) return;
-  const [row] = (await trx('jobs').insert({ kind, media_id: mediaId }).returning('*')) as JobRow[];
+  const [row] = (await trx('jobs')
+    .insert({ kind, media_id: mediaId, options: JSON.stringify(options) })
+    .returning('*')) as JobRow[];
   if (!row) return;
-  const later = kind === 'speech' || kind === 'motion' ? 10 : 0;
+  const later = LATER[kind] ?? 0;
   await trx.raw("select graphile_worker.add_job(?, json_build_object('jobId', ?::text), max_attempts => 5, priority => ?)", [
     kind,
     row.id,
@@ -56,6 +61,11 @@ export async function latestJobs(mediaIds: readonly string[]): Promise<Map<strin
   const byMedia = new Map<string, JobView[]>();
   for (const row of rows) byMedia.set(row.media_id, [...(byMedia.get(row.media_id) ?? []), view(row)]);
   return byMedia;
+}
+
+/** What a job was asked to do beside its kind. */
+export async function optionsOf(jobId: string): Promise<unknown> {
+  return (await db('jobs').where({ id: jobId }).first('options'))?.options;
 }
 
 /** A started job, or undefined when it was cancelled or done before. */

@@ -6,7 +6,9 @@ import { enqueue } from './jobs.ts';
  * detection wait for the levels, so that a score can be seen as early as possible.
  */
 export async function enqueueMissing(trx: Transaction, mediaId: string): Promise<void> {
-  const medium = await trx('media').where({ id: mediaId }).first('measured_at', 'proxy', 'speech_at', 'motion_at', 'facts');
+  const medium = await trx('media')
+    .where({ id: mediaId })
+    .first('measured_at', 'proxy', 'speech_at', 'motion_at', 'voice_at', 'facts');
   if (!medium) return;
   if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
   if (!medium.measured_at) {
@@ -14,5 +16,6 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
     return;
   }
   if (medium.facts.video && !medium.motion_at) await enqueue(trx, 'motion', mediaId);
+  if (!medium.voice_at) await enqueue(trx, 'voice', mediaId);
   if (!medium.speech_at) await enqueue(trx, 'speech', mediaId);
 }

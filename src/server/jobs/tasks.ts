@@ -1,6 +1,11 @@
+import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
+import { recogniserId } from '@/core/contract/messages.ts';
 import { db } from '../db/connection.ts';
+import { findEpisode } from '../episodes/episode.ts';
+import { RECOGNISERS } from '../episodes/recognition.ts';
+import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { announce } from '../events.ts';
 import { log } from '../log.ts';
 import { MediaError } from '../media/ffmpeg.ts';
@@ -8,12 +13,23 @@ import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
 import { makeProxy } from '../media/proxy.ts';
+import { RecogniserError } from '../media/recognise/recogniser.ts';
+import { recogniserOf } from '../media/recognise/registry.ts';
+import { recognise } from '../media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
-import { curvesFolder, originalPath, proxyPath } from '../media/store.ts';
+import { curvesFolder, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
+import { measureVoice } from '../media/voice.ts';
 import * as jobs from './jobs.ts';
 import { enqueueMissing } from './missing.ts';
 
 const payload = z.object({ jobId: z.uuid() });
+/** What a `recognise` job is to do; with `align`, text that is put under what is heard. */
+const recognition = z.object({
+  episodeId: z.uuid(),
+  recogniser: recogniserId,
+  language: z.string(),
+  align: z.string().optional(),
+});
 const TELL_MS = 200;
 
 interface Work {
@@ -47,6 +63,32 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
     await done(jobId, medium.id, { speech_at: new Date() });
+  }),
+
+  voice: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    await measureVoice(path, medium.facts, curvesFolder(medium.id), {
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    await done(jobId, medium.id, { voice_at: new Date() });
+  }),
+
+  recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const { episodeId, recogniser, language, align } = recognition.parse(await jobs.optionsOf(jobId));
+    const episode = await findEpisode(episodeId);
+    const heard = await recognise(recogniserOf(RECOGNISERS, recogniser), path, medium.facts, await soundOf(medium), {
+      language,
+      recording: episode.fileName,
+      folder: join(mediumFolder(medium.id), `heard-${recogniser}-${language}`),
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    const transcript = await wordsFrom(heard, align, medium, language);
+    if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
+    await db.transaction(async (trx) => {
+      await storeTranscript(trx, episodeId, transcript);
+      await jobs.finish(trx, jobId);
+    });
   }),
 
   motion: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
@@ -102,7 +144,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       }
       if (stop.signal.aborted) return;
       const message =
-        error instanceof MediaError || error instanceof SpeechUnavailable
+        error instanceof MediaError || error instanceof SpeechUnavailable || error instanceof RecogniserError
           ? error.message
           : 'Something went wrong on the server; try again.';
       log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');

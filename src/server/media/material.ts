@@ -6,9 +6,11 @@ import { decodeCurve } from '@/core/curves/codec.ts';
 import type { LevelCurve } from '@/core/curves/level.ts';
 import type { MotionCurve } from '@/core/curves/motion.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
+import { type HeldSounds, unpackHeld } from '@/core/curves/voice.ts';
 import { levelFile } from './measure.ts';
 import { motionFile } from './motion.ts';
 import { speechFile } from './speech.ts';
+import { voiceFile } from './voice.ts';
 
 /** Level curves of all tracks from the folder that `measure` wrote. */
 export async function readLevels(folder: string, tracks: number): Promise<LevelCurve[]> {
@@ -25,6 +27,15 @@ export async function readSpeech(folder: string, tracks: number): Promise<Speech
     Array.from({ length: tracks }, async (_, track) => ({
       codes: decodeCurve(await readFile(join(folder, speechFile(track)))).samples,
     })),
+  );
+}
+
+/** Held sounds of all tracks, once `measureVoice` has written them. */
+export async function readVoice(folder: string, tracks: number): Promise<HeldSounds[]> {
+  return Promise.all(
+    Array.from({ length: tracks }, async (_, track) =>
+      unpackHeld(decodeCurve(await readFile(join(folder, voiceFile(track)))).samples),
+    ),
   );
 }
 

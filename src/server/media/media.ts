@@ -13,6 +13,8 @@ export interface Medium {
   /** whether the probability of speech and the change of the picture are measured */
   readonly speech: boolean;
   readonly motion: boolean;
+  /** whether held sounds are measured */
+  readonly voice: boolean;
   readonly proxy: 'none' | 'pending' | 'ready';
 }
 
@@ -25,6 +27,7 @@ export interface MediumRow {
   measured_at: Date | null;
   speech_at: Date | null;
   motion_at: Date | null;
+  voice_at: Date | null;
   proxy: Medium['proxy'];
 }
 
@@ -37,6 +40,7 @@ export const mediumOf = (row: MediumRow): Medium => ({
   measured: row.measured_at !== null,
   speech: row.speech_at !== null,
   motion: row.motion_at !== null,
+  voice: row.voice_at !== null,
   proxy: row.proxy,
 });
 

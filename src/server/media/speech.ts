@@ -83,7 +83,7 @@ const exists = (path: string): Promise<boolean> =>
   );
 
 /** Sound of one stream as the model wants it, in chunks. */
-async function* decoded(path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
+export async function* decoded(path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
   const { running, outputs } = startFfmpeg(
     [
       ...[...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1'],

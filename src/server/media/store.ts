@@ -14,6 +14,8 @@ function mediaHome(id: string): string {
   return join(config.dataDir, 'media', id.slice(0, 2), id);
 }
 
+/** Where what was made of a medium lies: its curves, its proxy, parts of its words. */
+export const mediumFolder = (id: string): string => mediaHome(id);
 export const curvesFolder = (id: string): string => join(mediaHome(id), 'curves');
 export const proxyPath = (id: string): string => join(mediaHome(id), 'proxy.mp4');
 export const uploadsFolder = (): string => join(config.dataDir, 'uploads');

@@ -1,0 +1,7 @@
+import { maskList } from '@/core/contract/messages.ts';
+import { keepMasks, listMasks } from '@/server/episodes/masks.ts';
+import { bodyOf, endpoint } from '@/server/http/answer.ts';
+
+export const GET = endpoint(async () => ({ lists: await listMasks() }));
+
+export const PUT = endpoint(async (context) => keepMasks(await bodyOf(context, maskList)));

@@ -1,0 +1,4 @@
+import { listRecognisers } from '@/server/episodes/recognition.ts';
+import { endpoint } from '@/server/http/answer.ts';
+
+export const GET = endpoint(() => listRecognisers());

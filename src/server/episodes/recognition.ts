@@ -1,0 +1,38 @@
+import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
+import { config } from '../config.ts';
+import { db } from '../db/connection.ts';
+import { enqueue } from '../jobs/jobs.ts';
+import { recogniserOf, recognisersWith } from '../media/recognise/registry.ts';
+import { Refusal } from '../refusal.ts';
+import { findEpisode } from './episode.ts';
+
+/** The recognisers as this server is configured. */
+export const RECOGNISERS = recognisersWith({
+  url: config.ZETEMIS_RECOGNISER_URL,
+  key: config.ZETEMIS_RECOGNISER_KEY,
+  standInDelay: config.ZETEMIS_STAND_IN_DELAY,
+  standInFails: config.ZETEMIS_STAND_IN_FAILS,
+});
+
+export async function listRecognisers(): Promise<RecogniserList> {
+  return {
+    recognisers: await Promise.all(
+      RECOGNISERS.map(async ({ id, label, help, languages, unavailable }) => ({
+        id,
+        label,
+        help,
+        languages: [...languages],
+        unavailable: (await unavailable()) ?? null,
+      })),
+    ),
+  };
+}
+
+/** Queues the recognising of an episode's recording. @throws Refusal when it cannot be done now */
+export async function askRecognition(episodeId: string, { recogniser, language }: AskRecognition): Promise<void> {
+  const { medium } = await findEpisode(episodeId);
+  if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
+  const why = await recogniserOf(RECOGNISERS, recogniser).unavailable();
+  if (why) throw new Refusal(409, why);
+  await db.transaction((trx) => enqueue(trx, 'recognise', medium.id, { episodeId, recogniser, language }));
+}
