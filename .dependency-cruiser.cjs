@@ -30,8 +30,8 @@ module.exports = {
     {
       name: 'trays-do-not-know-each-other',
       severity: 'error',
-      from: { path: '^src/features/(pauses|handoff)/' },
-      to: { path: '^src/features/(pauses|handoff)/', pathNot: '^src/features/$1/' },
+      from: { path: '^src/features/(pauses|words|handoff)/' },
+      to: { path: '^src/features/(pauses|words|handoff)/', pathNot: '^src/features/$1/' },
     },
   ],
   options: {

@@ -8,6 +8,7 @@ import { unpackHeld } from '@/core/curves/voice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
+import { reasonsFor } from '@/core/detect/reasons.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { type Rhythm, rhythmOf } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
@@ -67,6 +68,12 @@ const worker = {
   /** The numbers that led to a proposal of the last answer. */
   evidence(index: number): Readonly<Record<string, number>> | undefined {
     return last?.proposals[index]?.evidence;
+  },
+
+  /** Why a proposal of the last answer is one, in words. */
+  reasons(index: number): string[] {
+    const proposal = last?.proposals[index];
+    return proposal ? reasonsFor(proposal) : [];
   },
 
   /** The seams of the last answer that are most likely to be wrong. */

@@ -76,7 +76,16 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   splits.sort((a, b) => a - b);
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
   const ordered = [...sections.values()].sort((a, b) => a.about.start - b.about.start);
-  return { settings, about, sections: ordered, cuts, text, splits, undoable: stepOf(done.at(-1)), redoable: stepOf(undone.at(-1)) };
+  return {
+    settings,
+    about,
+    sections: ordered,
+    cuts,
+    text,
+    splits,
+    undoable: stepOf(done.at(-1)),
+    redoable: stepOf(undone.at(-1)),
+  };
 }
 
 /** A log with nothing in it. */

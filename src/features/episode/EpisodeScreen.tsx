@@ -3,11 +3,14 @@ import { Measure } from '@/ui/Measure.tsx';
 import { api, listen } from '../api.ts';
 import { HandoffTray } from '../handoff/HandoffTray.tsx';
 import { PausesTray } from '../pauses/PausesTray.tsx';
+import { ReadingView } from '../reading/ReadingView.tsx';
 import { Score } from '../score/Score.tsx';
+import { WordsTray } from '../words/WordsTray.tsx';
 import { KeysDialog } from './KeysDialog.tsx';
 import { Masthead } from './Masthead.tsx';
 import { Palette } from './Palette.tsx';
 import { Picture } from './Picture.tsx';
+import { SelectionBar } from './SelectionBar.tsx';
 import { EpisodeModel, ModelProvider, type TrayName, useEpisode, useModel } from './store.ts';
 import { Transport } from './Transport.tsx';
 import { useKeys } from './useKeys.ts';
@@ -41,6 +44,7 @@ function Layout() {
   const error = useEpisode((s) => s.error);
   const dialog = useEpisode((s) => s.dialog);
   const measured = useEpisode((s) => s.detail?.measured);
+  const reading = useEpisode((s) => s.reading);
   if (error !== undefined)
     return (
       <main className="grid h-full place-items-center p-8 text-center">
@@ -57,7 +61,12 @@ function Layout() {
     <div className="flex h-dvh flex-col overflow-hidden">
       <Masthead />
       <main className="flex min-h-0 grow">
-        {measured === false ? <Measuring /> : <Score />}
+        <div className="flex min-w-0 grow flex-col">
+          <div className="flex min-h-0 grow">
+            {measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}
+          </div>
+          <SelectionBar />
+        </div>
         <aside className="flex w-[330px] shrink-0 flex-col border-base-300 border-l bg-base-200" aria-label="Picture and trays">
           <Picture />
           <Trays />
@@ -72,6 +81,7 @@ function Layout() {
 
 const TRAYS: readonly (readonly [TrayName, string])[] = [
   ['pauses', 'Pauses'],
+  ['words', 'Words'],
   ['handoff', 'Hand-off'],
 ];
 
@@ -98,7 +108,7 @@ function Trays() {
         ))}
       </div>
       <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="min-h-0 grow overflow-y-auto">
-        {tray === 'pauses' ? <PausesTray /> : <HandoffTray />}
+        {tray === 'pauses' ? <PausesTray /> : tray === 'words' ? <WordsTray /> : <HandoffTray />}
       </div>
     </>
   );

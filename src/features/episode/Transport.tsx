@@ -8,6 +8,7 @@ import { type Reading, useEpisode, useModel } from './store.ts';
 const READINGS: readonly (readonly [Reading, string])[] = [
   ['recorded', 'As recorded'],
   ['programme', 'As programme'],
+  ['words', 'Words alone'],
 ];
 
 /** Playing and looking: what is heard, how fast, how long the rows are. */

@@ -1,13 +1,24 @@
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
-import { type EpisodeModel, ROW_LENGTHS } from './store.ts';
+import { type EpisodeModel, type Reading, ROW_LENGTHS } from './store.ts';
+import {
+  extendSelection,
+  found,
+  nextUnsure,
+  playSelection,
+  putBackSelected,
+  selectedWords,
+  selectSentence,
+  stepFound,
+  unsureWords,
+} from './wordActions.ts';
 
 /** Something a person can do: one definition serves the key, the button's state and the palette. */
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Listen' | 'Decide' | 'Ear check' | 'Look';
+  readonly group: 'Listen' | 'Decide' | 'Words' | 'Ear check' | 'Look';
   /** as tinykeys writes them */
   readonly keys: readonly string[];
   /** as they are printed */
@@ -18,11 +29,16 @@ export interface Command {
 
 const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 
+const READINGS: readonly Reading[] = ['recorded', 'programme', 'words'];
+
 export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
 
 const always = () => true;
 const measured = (model: EpisodeModel) => model.state.cut !== undefined;
 const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
+const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
+const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
+const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
 const focused = (model: EpisodeModel) => model.focused() !== undefined;
 
 function command(
@@ -94,9 +110,10 @@ export const COMMANDS: readonly Command[] = [
     ['r'],
     (m) => {
       const proposal = m.focused();
-      if (proposal) m.judge(proposal, 'stay');
+      if (m.state.selection) putBackSelected(m);
+      else if (proposal) m.judge(proposal, 'stay');
     },
-    focused,
+    (m) => m.state.selection !== undefined || focused(m),
   ),
   command(
     'Decide',
@@ -133,6 +150,16 @@ export const COMMANDS: readonly Command[] = [
     (m) => m.state.selection && m.markSection(m.state.selection),
     (m) => m.state.selection !== undefined,
   ),
+  command('Decide', 'split', 'Split at the playhead', 'Y', ['y'], (m) => m.splitHere(), measured),
+  command('Words', 'correct', 'Write the selected words anew', 'Enter', ['Enter'], (m) => m.show({ correcting: true }), chosen),
+  command('Words', 'play-selection', 'Play the selection', 'P', ['p'], playSelection, (m) => m.state.selection !== undefined),
+  command('Words', 'word-more', 'Select a word more', 'Shift →', ['Shift+ArrowRight'], (m) => extendSelection(m, 1), hasWords),
+  command('Words', 'word-less', 'Select a word less', 'Shift ←', ['Shift+ArrowLeft'], (m) => extendSelection(m, -1), hasWords),
+  command('Words', 'sentence', 'Select the whole sentence', 'U', ['u'], selectSentence, hasWords),
+  command('Words', 'find', 'Find words', 'Ctrl F', ['$mod+f'], (m) => m.show({ tray: 'words', dialog: 'find' }), hasWords),
+  command('Words', 'found-next', 'Next place found', 'N', ['n'], (m) => stepFound(m, 1), hasFound),
+  command('Words', 'found-previous', 'Previous place found', 'B', ['b'], (m) => stepFound(m, -1), hasFound),
+  command('Words', 'unsure', 'Least sure word next', 'H', ['h'], nextUnsure, (m) => unsureWords(m.state.words).length > 0),
   command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
   command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
   command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
@@ -179,16 +206,16 @@ export const COMMANDS: readonly Command[] = [
     'Clear the selection',
     'Esc',
     ['Escape'],
-    (m) => m.show({ selection: undefined, earCheck: undefined }),
+    (m) => m.show({ selection: undefined, earCheck: undefined, correcting: false }),
     (m) => m.state.selection !== undefined || checking(m),
   ),
   command(
     'Look',
     'reading',
-    'As recorded or as programme',
+    'As recorded, as programme, or words alone',
     'G',
     ['g'],
-    (m) => m.read(m.state.reading === 'recorded' ? 'programme' : 'recorded'),
+    (m) => m.read(around(READINGS, m.state.reading)),
     measured,
   ),
   command('Look', 'longer-rows', 'Longer rows', '-', ['-'], (m) =>
@@ -198,7 +225,8 @@ export const COMMANDS: readonly Command[] = [
     m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) }),
   ),
   command('Look', 'tray-pauses', 'Pauses tray', '1', ['1'], (m) => m.show({ tray: 'pauses' })),
-  command('Look', 'tray-handoff', 'Hand-off tray', '2', ['2'], (m) => m.show({ tray: 'handoff' })),
+  command('Look', 'tray-words', 'Words tray', '2', ['2'], (m) => m.show({ tray: 'words' })),
+  command('Look', 'tray-handoff', 'Hand-off tray', '3', ['3'], (m) => m.show({ tray: 'handoff' })),
   command(
     'Look',
     'speech',

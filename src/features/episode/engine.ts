@@ -33,6 +33,10 @@ export class CutEngine {
     return this.worker.evidence(index);
   }
 
+  reasons(index: number): Promise<string[]> {
+    return this.worker.reasons(index);
+  }
+
   riskiest(count: number): Promise<SeamRisk[]> {
     return this.worker.riskiest(count);
   }

@@ -7,13 +7,15 @@ import type { SeamDoubt } from '@/core/assemble/risk.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent, Verdict } from '@/core/decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from '@/core/decisions/replay.ts';
+import { applyText } from '@/core/decisions/text.ts';
+import type { ProposalKind } from '@/core/detect/detector.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, type Settings, type Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
-import type { Range, Seconds } from '@/core/time/range.ts';
+import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
 import { fromColumns } from '@/core/transcript/columns.ts';
-import type { Word } from '@/core/transcript/word.ts';
+import type { Transcript, Word } from '@/core/transcript/word.ts';
 import type { LoadedMaterial } from '@/workers/cut.worker.ts';
 import { api } from '../api.ts';
 import { Player } from '../playback/player.ts';
@@ -21,8 +23,9 @@ import { PeakSource } from '../score/peakSource.ts';
 import { CutEngine } from './engine.ts';
 import { DecisionQueue, type SaveState } from './saving.ts';
 
-export type Reading = 'recorded' | 'programme';
-export type TrayName = 'pauses' | 'handoff';
+/** Everything in rows, what is left in rows, or the words alone. */
+export type Reading = 'recorded' | 'programme' | 'words';
+export type TrayName = 'pauses' | 'words' | 'handoff';
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
 
@@ -32,13 +35,24 @@ export interface EarCheck {
   readonly at: number;
 }
 
+const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
+
 /** Seconds a row that can be chosen. */
 export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
 
 export interface EpisodeState {
   readonly detail: EpisodeDetail | undefined;
   readonly error: string | undefined;
+  /** as corrected */
   readonly words: readonly Word[];
+  /** what is looked for in the words, and which of the places is looked at */
+  readonly find: { readonly text: string; readonly at: number };
+  /** the word that is being spoken while it plays */
+  readonly spoken: number;
+  /** the selected words are being written anew */
+  readonly correcting: boolean;
+  /** each step plays across its seam by itself */
+  readonly hearsSteps: boolean;
   readonly decisions: DecisionState;
   /** settings while a slider moves, before they are decided */
   readonly draft: Partial<Settings>;
@@ -69,7 +83,7 @@ export interface EpisodeState {
   readonly focus: Pick<SeenProposal, 'kind' | 'found'> | undefined;
   readonly playing: boolean;
   readonly rate: number;
-  readonly dialog: 'keys' | 'palette' | undefined;
+  readonly dialog: 'keys' | 'palette' | 'find' | undefined;
 }
 
 /** All that the page of one episode knows and can do. Components read the state and call the named actions. */
@@ -78,6 +92,10 @@ export class EpisodeModel {
     detail: undefined,
     error: undefined,
     words: [],
+    find: { text: '', at: 0 },
+    spoken: -1,
+    correcting: false,
+    hearsSteps: false,
     decisions: NO_STEPS,
     draft: {},
     cut: undefined,
@@ -109,9 +127,12 @@ export class EpisodeModel {
   private readonly queue: DecisionQueue;
   private logged: LoggedEvent[] = [];
   private loadedFor = '';
+  private transcript: Transcript = NO_TRANSCRIPT;
+  private textOf: { readonly transcript: Transcript; readonly key: string } = { transcript: NO_TRANSCRIPT, key: '' };
   private dimming: ReturnType<typeof setTimeout> | undefined;
 
   constructor(readonly id: string) {
+    this.player.onTime((at) => this.followWords(at));
     this.queue = new DecisionQueue(
       id,
       (entries) => this.takeLog(entries),
@@ -162,7 +183,8 @@ export class EpisodeModel {
     ]);
     const material = { duration, levels, speech: spoken, motion: moved, voice: held, words };
     const loading = this.engine.load(material);
-    this.set({ words: words ? fromColumns(words).words : [] });
+    this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
+    this.takeText();
     this.set({ autoThreshold: await loading, material });
     this.recompute();
     const [rhythm, histogram] = await Promise.all([
@@ -185,7 +207,34 @@ export class EpisodeModel {
     const events = this.logged.map((entry) => entry.event);
     const decisions = replay([...events, ...this.queue.pending.filter((event) => !has.has(event.id))]);
     this.set({ decisions });
+    this.takeText();
     this.recompute();
+  }
+
+  /** The words as they now are written. Most decisions change nothing about them. */
+  private takeText(): void {
+    const { text } = this.state.decisions;
+    const key = text.map(({ id }) => id).join();
+    if (this.textOf.transcript === this.transcript && this.textOf.key === key) return;
+    this.textOf = { transcript: this.transcript, key };
+    this.set({ words: applyText(this.transcript.words, text).words });
+  }
+
+  /** Marks the word that is being spoken. */
+  private followWords(at: Seconds): void {
+    const { playing, words, spoken } = this.state;
+    if (!playing) {
+      if (spoken >= 0) this.set({ spoken: -1 });
+      return;
+    }
+    const index = firstAfter(words.length, (k) => (words[k] as Word).start, at) - 1;
+    const now = index >= 0 && at < (words[index] as Word).end + SPOKEN_AFTER ? index : -1;
+    if (now !== spoken) this.set({ spoken: now });
+  }
+
+  /** BCP 47 tag of what is spoken. */
+  get language(): string {
+    return this.transcript.language;
   }
 
   /** Another tab wrote: fetch what is missing. */
@@ -264,6 +313,11 @@ export class EpisodeModel {
     this.set({ selection: undefined, focus: { kind: 'hand', found: about }, lit: undefined });
   }
 
+  /** Makes a seam at the playhead; nothing is taken. */
+  splitHere(): void {
+    this.decide({ type: 'split', at: Math.round(this.player.sourceTime * 1000) / 1000 });
+  }
+
   moveSetting(change: Partial<Settings>): void {
     performance.mark(STEP_MARK);
     const { draft, settled } = this.state;
@@ -324,14 +378,28 @@ export class EpisodeModel {
 
   read(reading: Reading): void {
     const at = this.player.sourceTime;
-    this.set({ reading, selection: undefined });
+    this.set({ reading, selection: reading === 'programme' ? undefined : this.state.selection });
     this.player.follow(this.readingProgramme());
     this.player.seek(at);
   }
 
   show(
     change: Partial<
-      Pick<EpisodeState, 'tray' | 'rowSeconds' | 'selection' | 'focus' | 'dialog' | 'target' | 'earCheck' | 'showsSpeech'>
+      Pick<
+        EpisodeState,
+        | 'tray'
+        | 'rowSeconds'
+        | 'selection'
+        | 'focus'
+        | 'dialog'
+        | 'target'
+        | 'earCheck'
+        | 'showsSpeech'
+        | 'find'
+        | 'spoken'
+        | 'correcting'
+        | 'hearsSteps'
+      >
     >,
   ): void {
     this.set(change);
@@ -348,12 +416,13 @@ export class EpisodeModel {
     return focus && cut?.same(focus);
   }
 
-  /** Goes to the next or previous proposal and shows it. */
+  /** Goes to the next or previous proposal that the tray is about, and shows it. */
   step(direction: 1 | -1): void {
     const { cut } = this.state;
     if (!cut || cut.count === 0) return;
     const current = this.focused();
     const at = this.player.sourceTime;
+    const asked = KINDS_OF[this.state.tray];
     let index = current ? current.index + direction : -1;
     if (!current) {
       const [first, last] = cut.near({ start: at, end: at + 1e-6 });
@@ -361,8 +430,10 @@ export class EpisodeModel {
       while (index < cut.count && direction > 0 && cut.start(index) < at) index++;
       if (direction < 0) index = last - 1;
     }
+    while (index >= 0 && index < cut.count && asked && !asked.includes(cut.kind(index))) index += direction;
     if (index < 0 || index >= cut.count) return;
     this.visit(cut.at(index));
+    if (this.state.hearsSteps) this.hear(false);
   }
 
   visit(proposal: SeenProposal): void {
@@ -400,6 +471,8 @@ export class EpisodeModel {
   }
 }
 
+/** What the trays step through; the others through everything. */
+const KINDS_OF: Partial<Record<TrayName, readonly ProposalKind[]>> = { pauses: ['pause', 'hand'], words: ['filler', 'repeat'] };
 /** Set when a slider moves; the score measures from it to its painting, for `npm run bench`. */
 export const STEP_MARK = 'zetemis:step';
 /** Seconds that the difference a setting made stays lit. */
@@ -407,6 +480,8 @@ const LIT_MS = 6000;
 /** Shorter cuts are slips of the hand. */
 const LEAST_CUT: Seconds = 0.02;
 const LEAD_IN: Seconds = 1;
+/** A word stays marked for so long after it was said. */
+const SPOKEN_AFTER: Seconds = 0.15;
 const HEAR_MARGIN: Seconds = 1.2;
 
 const inMillis = ({ start, end }: Range): Range => ({

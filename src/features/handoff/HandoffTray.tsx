@@ -5,6 +5,7 @@ import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/store.ts';
+import { WordsOut } from './WordsOut.tsx';
 
 const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1'] as const;
 
@@ -109,6 +110,7 @@ export function HandoffTray() {
           </li>
         ))}
       </ul>
+      <WordsOut />
     </div>
   );
 }

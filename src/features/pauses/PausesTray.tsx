@@ -1,15 +1,14 @@
-import { type ReactNode, useState } from 'react';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
+import { Fold } from '@/ui/Fold.tsx';
+import { ProposalCard } from '../episode/ProposalCard.tsx';
+import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
 import { useEpisode } from '../episode/store.ts';
-import { BringWords } from './BringWords.tsx';
 import { GapPanel, LevelPanel, WhatIfPanel } from './ChartPanels.tsx';
 import { EarCheckPanel } from './EarCheckPanel.tsx';
 import { ListeningTracks } from './ListeningTracks.tsx';
 import { MarkedRanges } from './MarkedRanges.tsx';
-import { PauseCard } from './PauseCard.tsx';
 import { PauseList } from './PauseList.tsx';
-import { SettingChoice, SettingNumber } from './SettingControl.tsx';
 import { SettingsSets } from './SettingsSets.tsx';
 import { SpeechMeasure, SpeechPending } from './SpeechMeasure.tsx';
 import { TempoChoice } from './TempoChoice.tsx';
@@ -36,7 +35,7 @@ export function PausesTray() {
       <SettingNumber name="airAfter" />
       <SettingNumber name="airBefore" />
       <EarCheckPanel />
-      <PauseCard />
+      <ProposalCard />
       <Fold title="What is done with them">
         <SettingChoice
           name="treatment"
@@ -64,19 +63,7 @@ export function PausesTray() {
         <SettingsSets />
       </Fold>
       <PauseList />
-      <BringWords />
     </div>
-  );
-}
-
-/** A part of the tray that opens on demand, so that it is no wall of settings. */
-function Fold({ title, children }: { title: string; children: ReactNode }) {
-  const [open, setOpen] = useState(false);
-  return (
-    <details className="mt-2 border-base-300 border-t pt-2" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer font-semibold text-sm">{title}</summary>
-      {open && <div className="pt-1">{children}</div>}
-    </details>
   );
 }
 

@@ -1,7 +1,9 @@
 import { QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query';
-import { type ChangeEvent, useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { SettingsSet } from '@/core/contract/messages.ts';
 import { parseSettings, writeSettingsFile } from '@/core/detect/settings.ts';
+import { FileButton } from '@/ui/FileButton.tsx';
+import { type Message, Said } from '@/ui/Said.tsx';
 import { api, listen } from '../api.ts';
 import { useEpisode, useModel } from '../episode/store.ts';
 
@@ -19,8 +21,7 @@ export function SettingsSets() {
 function Sets() {
   const model = useModel();
   const { data, error } = useQuery({ queryKey: ['sets'], queryFn: api.sets });
-  const [said, setSaid] = useState<{ text: string; bad: boolean }>();
-  const file = useRef<HTMLInputElement>(null);
+  const [said, setSaid] = useState<Message>();
   const renew = () => client.invalidateQueries({ queryKey: ['sets'] });
   useEffect(() => listen(({ type }) => type === 'sets' && void renew(), renew), []);
   const tried = async (work: () => Promise<unknown>, done: string) => {
@@ -32,11 +33,7 @@ function Sets() {
       setSaid({ text: `${(problem as Error).message} Nothing was changed.`, bad: true });
     }
   };
-  const bring = (event: ChangeEvent<HTMLInputElement>) => {
-    const [chosen] = event.target.files ?? [];
-    event.target.value = '';
-    if (chosen) void tried(async () => api.importSet(await chosen.text()), `${chosen.name} is kept.`);
-  };
+  const bring = (file: File) => void tried(async () => api.importSet(await file.text()), `${file.name} is kept.`);
   const settings = () => ({ ...model.state.decisions.settings });
   return (
     <div className="text-sm">
@@ -75,24 +72,11 @@ function Sets() {
         <button type="submit" className="btn btn-xs">
           Keep
         </button>
-        <button type="button" className="btn btn-xs" onClick={() => file.current?.click()}>
+        <FileButton label="Settings file" accept=".json,application/json" onFile={bring}>
           From a file
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,application/json"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="Settings file"
-          onChange={bring}
-        />
+        </FileButton>
       </form>
-      {said && (
-        <p role={said.bad ? 'alert' : 'status'} className={`mt-1 ${said.bad ? 'text-error' : ''}`}>
-          {said.text}
-        </p>
-      )}
+      <Said message={said} />
     </div>
   );
 }

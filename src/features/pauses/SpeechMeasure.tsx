@@ -1,8 +1,8 @@
 import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
 import { CommandButton } from '../episode/CommandButton.tsx';
+import { SettingChoice } from '../episode/SettingControl.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
-import { SettingChoice } from './SettingControl.tsx';
 
 /** Says at the top of the tray that the second witness is still to come. */
 export function SpeechPending() {

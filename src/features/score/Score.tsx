@@ -1,10 +1,20 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import {
+  type MouseEvent as ReactMouseEvent,
+  type PointerEvent as ReactPointerEvent,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
+import { type Programme, toProgramme } from '@/core/assemble/programme.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
-import { firstAfter, type Range } from '@/core/time/range.ts';
+import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { STEP_MARK, useEpisode, useModel } from '../episode/store.ts';
+import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
 import { rowCount, rowParts, timeInRow } from './rows.ts';
@@ -35,6 +45,9 @@ export function Score() {
   const duration = useEpisode((s) => s.detail?.duration ?? 0);
   const selection = useEpisode((s) => s.selection);
   const focus = useEpisode((s) => s.focus);
+  const find = useEpisode((s) => s.find);
+  const found = useMemo(() => foundMarks(words, find), [words, find]);
+  const spoken = useEpisode((s) => s.spoken);
   const ink = useInk();
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
@@ -126,7 +139,8 @@ export function Score() {
                   focus={focused}
                   other={reading === 'recorded' ? (lit ?? beside) : undefined}
                   otherIs={lit ? 'before' : 'beside'}
-                  {...{ sections, speech }}
+                  {...{ sections, speech, found }}
+                  spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
                 />
               </div>
             ))}
@@ -136,6 +150,21 @@ export function Score() {
     </div>
   );
 }
+
+/** 1 for each word that is looked for, 2 for those of the place that is looked at. */
+function foundMarks(
+  words: readonly Word[],
+  { text, at }: { readonly text: string; readonly at: number },
+): Uint8Array | undefined {
+  const { firsts, count } = findWords(words, text);
+  if (firsts.length === 0) return undefined;
+  const marks = new Uint8Array(words.length);
+  for (const [k, first] of firsts.entries()) marks.fill(k === at ? 2 : 1, first, first + count);
+  return marks;
+}
+
+const isIn = (word: Word | undefined, programme: Programme, row: number, rowSeconds: number): boolean =>
+  word !== undefined && Math.floor(toProgramme(programme, word.start) / rowSeconds) === row;
 
 /** The probability that anybody speaks, on any track. */
 function loudestSpeech(files: readonly Uint8Array[]): SpeechCurve {
@@ -191,17 +220,26 @@ function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: nu
   const model = useModel();
   const start = useRef<{ x: number; y: number; at: number; lane: number; moved: boolean }>(undefined);
 
-  const locate = (event: ReactPointerEvent) => {
+  const locate = (event: { readonly clientX: number; readonly clientY: number }) => {
     const box = scroller.current?.getBoundingClientRect();
     const y = event.clientY - (box?.top ?? 0) + (scroller.current?.scrollTop ?? 0);
     const { rowSeconds } = model.state;
     const row = Math.max(0, Math.floor(y / PITCH));
     const x = Math.max(0, Math.min(width, event.clientX - (box?.left ?? 0) - GUTTER));
     const parts = rowParts(model.readingProgramme(), row, rowSeconds);
-    return { at: timeInRow(parts, (x / width) * rowSeconds), lane: y - row * PITCH };
+    return { at: timeInRow(parts, (x / width) * rowSeconds), lane: y - row * PITCH, parts };
   };
 
   return {
+    /** Twice on a word selects it, three times its sentence. */
+    onClick(event: ReactMouseEvent) {
+      if (event.detail < 2 || model.state.words.length === 0) return;
+      const { at, lane } = locate(event);
+      if (lane < BRACKET_LANE) return;
+      const word = wordAt(model.state.words, at);
+      select(model, word, word + 1);
+      if (event.detail >= 3) selectSentence(model);
+    },
     onPointerDown(event: ReactPointerEvent) {
       const onScrollbar = event.nativeEvent.offsetX > (scroller.current?.clientWidth ?? 0) && event.target === scroller.current;
       if (event.button !== 0 || onScrollbar) return;
@@ -221,7 +259,21 @@ function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: nu
       const from = start.current;
       start.current = undefined;
       if (!from || from.moved) return;
-      const { at, lane } = locate(event);
+      const { at, lane, parts } = locate(event);
+      const { words, selection } = model.state;
+      if (event.shiftKey) {
+        // From what is selected, or from the playhead, to here.
+        const base = selection ?? { start: model.player.sourceTime, end: model.player.sourceTime };
+        const range = { start: Math.min(base.start, at), end: Math.max(base.end, at) };
+        model.show({ selection: lane >= WORDS_LANE ? wholeWords(range, words) : range });
+        return;
+      }
+      const inGutter = event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < GUTTER;
+      const [line, end] = [parts[0], parts.at(-1)];
+      if (inGutter && line && end) {
+        model.show({ selection: { start: line.start, end: end.end } });
+        return;
+      }
       const proposal = model.state.cut?.over(at);
       if (proposal && lane < BRACKET_LANE) {
         model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out');
@@ -234,13 +286,4 @@ function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: nu
       start.current = undefined;
     },
   };
-}
-
-/** A stretch widened to the words it touches. */
-function wholeWords(range: Range, words: readonly Word[]): Range {
-  const at = (moment: number) => words[firstAfter(words.length, (k) => (words[k] as Word).start, moment) - 1];
-  const first = at(range.start);
-  const last = at(range.end);
-  if (!last) return range;
-  return { start: first && first.end > range.start ? first.start : range.start, end: Math.max(last.end, first?.end ?? 0) };
 }

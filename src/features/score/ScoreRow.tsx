@@ -30,6 +30,9 @@ interface Props {
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
+  /** words looked for, by index, and the one that is spoken while it lies in this row */
+  readonly found: Uint8Array | undefined;
+  readonly spoken: number;
   readonly ink: Ink;
 }
 
@@ -37,7 +40,7 @@ interface Props {
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, width, rowSeconds, programme, cut, described, words, peaks, peaksVersion, showsOut, selection, focus, ink } =
     props;
-  const { other, otherIs, sections, speech } = props;
+  const { other, otherIs, sections, speech, found, spoken } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
@@ -61,8 +64,25 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     }
     context.setTransform(density, 0, 0, density, 0, 0);
     const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink };
-    drawRow(context, { ...scene, other, otherIs, sections, speech });
-  }, [parts, width, rowSeconds, wave, words, seen, seenOther, showsOut, selected, focused, ink, otherIs, sections, speech]);
+    drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken } });
+  }, [
+    found,
+    spoken,
+    parts,
+    width,
+    rowSeconds,
+    wave,
+    words,
+    seen,
+    seenOther,
+    showsOut,
+    selected,
+    focused,
+    ink,
+    otherIs,
+    sections,
+    speech,
+  ]);
 
   return (
     <div className="flex" style={{ height: ROW_HEIGHT }}>
@@ -82,13 +102,14 @@ function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: Cut
     const spoken = words.slice(first, last).map((word) => word.text);
     if (!cut || !showsOut) return spoken.join(' ');
     const [from, to] = cut.near(part);
-    const pauses: string[] = [];
+    const marked: string[] = [];
     for (let k = from; k < to; k++) {
       if (cut.end(k) <= part.start) continue;
-      const { verdict, start, end } = cut.at(k);
-      pauses.push(`${formatLength(end - start)} ${verdict === 'out' ? 'out' : verdict === 'stay' ? 'stays' : 'open'}`);
+      const { kind, group, verdict, start, end } = cut.at(k);
+      const what = kind === 'pause' ? '' : `${group ?? 'cut by hand'} `;
+      marked.push(`${what}${formatLength(end - start)} ${verdict === 'out' ? 'out' : verdict === 'stay' ? 'stays' : 'open'}`);
     }
-    return `${spoken.join(' ')}${pauses.length > 0 ? `; pauses: ${pauses.join(', ')}` : ''}`;
+    return `${spoken.join(' ')}${marked.length > 0 ? `; marked: ${marked.join(', ')}` : ''}`;
   });
   return `From ${formatClock(parts[0]?.start ?? 0)}: ${said.join(' ') || 'no words'}`;
 }

@@ -1,6 +1,7 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { layerFor } from '@/core/curves/peaks.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { firstAfter, type Range } from '@/core/time/range.ts';
@@ -39,7 +40,16 @@ export interface RowScene {
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
+  readonly marks: WordMarks;
   readonly ink: Ink;
+}
+
+/** What is marked among the words. */
+export interface WordMarks {
+  /** 1 for a word that is looked for, 2 for the place that is looked at; left out when nothing is */
+  readonly found: Uint8Array | undefined;
+  /** index of the word being spoken, -1 for none */
+  readonly spoken: number;
 }
 
 /** Paints one row: what is kept in solid ink, what is out hollow and hatched, brackets over it, words under it. */
@@ -258,7 +268,7 @@ function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: Se
   if (right < left) return;
   const startsHere = proposal.start >= part.start;
   const endsHere = proposal.end <= part.end;
-  c.strokeStyle = proposal.kind === 'hand' ? ink.hand : ink.pause;
+  c.strokeStyle = inkOf(proposal, ink);
   c.lineWidth = scene.focus?.index === proposal.index ? 2.5 : 1.5;
   c.setLineDash(proposal.verdict === 'open' ? [4, 3] : []);
   c.beginPath();
@@ -267,37 +277,70 @@ function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: Se
     c.moveTo(left, y);
     c.lineTo(right, y);
   } else {
-    const slant = proposal.kind === 'hand' ? 4 : 0;
-    if (startsHere) {
-      c.moveTo(left + 0.75, BRACKET_LANE);
-      c.lineTo(left + 0.75 + slant, 5);
-    } else c.moveTo(left, 5);
-    c.lineTo(right - 0.75 - (endsHere ? slant : 0), 5);
-    if (endsHere) c.lineTo(right - 0.75, BRACKET_LANE);
+    traceBracket(c, proposal.kind, startsHere ? left + 0.75 : undefined, endsHere ? right - 0.75 : undefined, left, right);
   }
   c.stroke();
   c.setLineDash([]);
   drawLabel(c, scene, proposal, left, right);
 }
 
+const inkOf = ({ kind }: SeenProposal, ink: Ink): string =>
+  kind === 'hand' ? ink.hand : kind === 'filler' || kind === 'repeat' ? ink.filler : ink.pause;
+
+/**
+ * The form of a bracket: square legs for a pause, slanted ones for a cut by hand, round shoulders for a filler, double legs
+ * for a repeat. A side that lies in another row has no leg.
+ */
+function traceBracket(
+  c: CanvasRenderingContext2D,
+  kind: SeenProposal['kind'],
+  legLeft: number | undefined,
+  legRight: number | undefined,
+  left: number,
+  right: number,
+): void {
+  const slant = kind === 'hand' ? 4 : 0;
+  const round = kind === 'filler' ? Math.min(7, (right - left) / 2) : 0;
+  if (legLeft !== undefined) {
+    c.moveTo(legLeft, BRACKET_LANE);
+    if (round > 0) c.quadraticCurveTo(legLeft, 5, legLeft + round, 5);
+    else c.lineTo(legLeft + slant, 5);
+  } else c.moveTo(left, 5);
+  if (legRight !== undefined) {
+    c.lineTo(legRight - Math.max(slant, round), 5);
+    if (round > 0) c.quadraticCurveTo(legRight, 5, legRight, BRACKET_LANE);
+    else c.lineTo(legRight, BRACKET_LANE);
+  } else c.lineTo(right, 5);
+  if (kind !== 'repeat') return;
+  for (const leg of [legLeft === undefined ? undefined : legLeft + 3, legRight === undefined ? undefined : legRight - 3]) {
+    if (leg === undefined) continue;
+    c.moveTo(leg, 5);
+    c.lineTo(leg, BRACKET_LANE);
+  }
+}
+
 /** What is not simply taken out says so before its length. */
 const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
 
 function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
-  const text = `${TREATMENT_SIGNS[proposal.treatment]}${formatLength(proposal.end - proposal.start)}`;
+  const text = `${TREATMENT_SIGNS[proposal.treatment]}${labelOf(proposal)}`;
   c.font = ink.timeFont;
   const width = c.measureText(text).width;
   if (right - left < width + 10) return;
-  c.fillStyle = proposal.kind === 'hand' ? ink.hand : ink.pause;
+  c.fillStyle = inkOf(proposal, ink);
   c.textAlign = 'center';
   c.textBaseline = 'middle';
   c.fillText(text, (left + right) / 2, proposal.verdict === 'stay' ? 12 : 13);
   c.textAlign = 'left';
 }
 
+/** Pauses say how long they are; words that go stand below already, but what nobody wrote is named. */
+const labelOf = ({ kind, group, start, end }: SeenProposal): string =>
+  kind === 'filler' ? (group === HEARD_GROUP ? 'heard' : '') : kind === 'repeat' ? '2×' : formatLength(end - start);
+
 function drawWords(
   c: CanvasRenderingContext2D,
-  { words, ink, width: rowWidth }: RowScene,
+  { words, ink, width: rowWidth, marks }: RowScene,
   part: RowPart,
   toX: ToX,
   out: readonly SeenProposal[],
@@ -310,7 +353,7 @@ function drawWords(
     const run = phraseFrom(c, words, next, part.end, toX);
     next += run.length;
     const squeeze = squeezeFor(run, lines[0]);
-    for (const { word, x, width: natural } of run) {
+    for (const { word, index, x, width: natural } of run) {
       const width = natural * squeeze;
       // What does not fit even squeezed goes to a second line rather than away from its moment.
       const pushed = (line: 0 | 1) => Math.max(0, lines[line] + WORD_GAP - x);
@@ -320,6 +363,7 @@ function drawWords(
       const baseline = WORDS_TOP + 11 + line * WORD_LINE;
       const middle = (word.start + word.end) / 2;
       const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
+      markWord(c, word, marks.found?.[index] ?? 0, marks.spoken === index, ink, left, baseline, width);
       c.fillStyle = taken ? ink.out : ink.kept;
       c.save();
       c.translate(left, baseline);
@@ -331,6 +375,35 @@ function drawWords(
   }
 }
 
+/** What is spoken, what is looked for, and, quietly, what may be misheard. */
+function markWord(
+  c: CanvasRenderingContext2D,
+  { confidence }: Word,
+  found: number,
+  spoken: boolean,
+  ink: Ink,
+  left: number,
+  baseline: number,
+  width: number,
+): void {
+  if (found > 0) {
+    c.strokeStyle = ink.filler;
+    c.lineWidth = found === 2 ? 2 : 1;
+    c.strokeRect(left - 2, baseline - 12, width + 4, 15);
+  }
+  if (spoken) {
+    c.fillStyle = ink.spoken;
+    c.fillRect(left - 2, baseline - 12, width + 4, 15);
+  }
+  if (confidence < UNSURE) {
+    c.fillStyle = ink.staff;
+    c.fillRect(left, baseline + 2, width, confidence < UNSURE / 2 ? 2 : 1);
+  }
+}
+
+/** Words under this are quietly underlined. */
+const UNSURE = 0.7;
+
 /** Pixels between words, and the most that a crowded word is pushed on from its moment. */
 const WORD_GAP = 4;
 const MOST_PUSHED = 26;
@@ -340,6 +413,7 @@ const SQUEEZES = [1, 0.92, 0.85, 0.78] as const;
 
 interface SetWord {
   readonly word: Word;
+  readonly index: number;
   readonly x: number;
   readonly width: number;
 }
@@ -350,7 +424,7 @@ function phraseFrom(c: CanvasRenderingContext2D, words: readonly Word[], first: 
     const word = words[k] as Word;
     const before = words[k - 1];
     if (word.start >= end || (k > first && before && word.start - before.end > PHRASE_GAP)) break;
-    run.push({ word, x: toX(word.start), width: c.measureText(word.text).width });
+    run.push({ word, index: k, x: toX(word.start), width: c.measureText(word.text).width });
   }
   return run;
 }

@@ -7,6 +7,8 @@ export interface Ink {
   readonly hatch: string;
   readonly pause: string;
   readonly hand: string;
+  readonly filler: string;
+  readonly spoken: string;
   readonly focus: string;
   readonly select: string;
   readonly playhead: string;
@@ -24,6 +26,8 @@ function readInk(): Ink {
     hatch: colour('hatch'),
     pause: colour('pause'),
     hand: colour('hand'),
+    filler: colour('filler'),
+    spoken: colour('spoken'),
     focus: colour('focus'),
     select: colour('select'),
     playhead: colour('playhead'),

@@ -1,8 +1,9 @@
 import { useEffect, useState } from 'react';
 import type { SeenProposal } from '@/core/assemble/packing.ts';
+import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { CommandButton } from './CommandButton.tsx';
+import { useEpisode, useModel } from './store.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
 const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;
@@ -11,18 +12,23 @@ const wordedVerdict = ({ verdict, treatment }: SeenProposal): string =>
   verdict === 'out' ? TREATED[treatment] : VERDICTS[verdict];
 
 /** The proposal that is looked at: what it is, why, and what can be decided. */
-export function PauseCard() {
+export function ProposalCard() {
   const model = useModel();
   const focus = useEpisode((s) => s.focus);
   const cut = useEpisode((s) => s.cut);
   const selection = useEpisode((s) => s.selection);
   const proposal = focus && cut?.same(focus);
   const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
+  const [reasons, setReasons] = useState<readonly string[]>([]);
   const index = proposal?.index;
   useEffect(() => {
     let current = true;
     setEvidence(undefined);
-    if (index !== undefined && cut) void model.engine.evidence(index).then((found) => current && setEvidence(found));
+    setReasons([]);
+    if (index !== undefined && cut) {
+      void model.engine.evidence(index).then((found) => current && setEvidence(found));
+      void model.engine.reasons(index).then((found) => current && setReasons(found));
+    }
     return () => {
       current = false;
     };
@@ -38,11 +44,10 @@ export function PauseCard() {
       ) : proposal ? (
         <>
           <p className="mb-1">
-            <b>{proposal.kind === 'hand' ? 'Cut by hand' : 'Pause'}</b>{' '}
-            <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
+            <b>{nameOf(proposal)}</b> <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
             <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
           </p>
-          <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence)}</p>
+          <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence, reasons)}</p>
         </>
       ) : (
         <p className="mb-2">
@@ -79,8 +84,19 @@ export function PauseCard() {
   );
 }
 
-function reasonOf(proposal: SeenProposal, evidence: Readonly<Record<string, number>> | undefined): string {
+const KINDS = { pause: 'Pause', filler: 'Filler', repeat: 'Repeat', retake: 'Retake', cue: 'Cue', hand: 'Cut by hand' } as const;
+
+const nameOf = ({ kind, group }: SeenProposal): string =>
+  group === undefined ? KINDS[kind] : group === HEARD_GROUP ? 'Heard, not written' : `${KINDS[kind]}: ${group}`;
+
+function reasonOf(
+  proposal: SeenProposal,
+  evidence: Readonly<Record<string, number>> | undefined,
+  reasons: readonly string[],
+): string {
   if (proposal.kind === 'hand') return 'You selected this stretch and took it out.';
+  const sure = `${Math.round(proposal.confidence * 100)} % sure`;
+  if (proposal.kind !== 'pause') return [sure, ...reasons].join('; ') + (proposal.decided ? '. Decided by you.' : '.');
   if (!evidence) return '';
   const found = formatLength(proposal.found.end - proposal.found.start);
   const level = `${found} of silence at ${evidence.levelDbfs} dBFS, ${evidence.underThresholdDb} dB under the threshold.`;

@@ -1,10 +1,12 @@
 import { DEFAULT_SETTINGS, type Settings, specOf } from '@/core/detect/settings.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
-import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { settingsShown, useEpisode, useModel } from './store.ts';
 
 export type NumberSetting = { [N in keyof Settings]: number extends Settings[N] ? N : never }[keyof Settings];
-export type ChoiceSetting = 'breaths' | 'treatment' | 'moving' | 'hurrySound' | 'voice' | 'where';
+export type ChoiceSetting = {
+  [N in keyof Settings]: Settings[N] extends string ? (string extends Settings[N] ? never : N) : never;
+}[keyof Settings];
 
 /** The log takes any length; a slider is for the lengths people use. */
 const SLIDER_MAX: Partial<Record<NumberSetting, number>> = {

@@ -1,0 +1,82 @@
+import { plainWord } from '../align/matching.ts';
+import type { Range } from '../time/range.ts';
+import { endsSentence, type Word } from './word.ts';
+
+/** Places at which something looked for is said. */
+export interface Finds {
+  /** how many words it has */
+  readonly count: number;
+  /** index of the first word of each place, in order, none overlapping another */
+  readonly firsts: readonly number[];
+}
+
+const plainOf = new WeakMap<readonly Word[], readonly string[]>();
+
+function plain(words: readonly Word[]): readonly string[] {
+  let known = plainOf.get(words);
+  if (!known) {
+    const forms = new Map<string, string>();
+    known = words.map(({ text }) => {
+      const form = forms.get(text) ?? plainWord(text);
+      forms.set(text, form);
+      return form;
+    });
+    plainOf.set(words, known);
+  }
+  return known;
+}
+
+/**
+ * Finds words in a row, blind to case, accents and punctuation. The last word may be begun only, as it is while somebody
+ * types; with `whole` it may not.
+ */
+export function findWords(words: readonly Word[], wanted: string, whole = false): Finds {
+  const parts = wanted.split(/\s+/u).map(plainWord).filter(Boolean);
+  const last = parts.length - 1;
+  if (last < 0) return { count: 0, firsts: [] };
+  const said = plain(words);
+  const fits = (k: number, n: number): boolean => {
+    const word = said[k + n];
+    if (word === undefined) return false;
+    return n === last && !whole ? word.startsWith(parts[n] as string) : word === parts[n];
+  };
+  const firsts: number[] = [];
+  for (let k = 0; k + last < said.length; k++) {
+    let n = 0;
+    while (n <= last && fits(k, n)) n++;
+    if (n <= last) continue;
+    firsts.push(k);
+    k += last;
+  }
+  return { count: parts.length, firsts };
+}
+
+/** Time from the first of some words to the end of the last. */
+export function spanOf(words: readonly Word[], first: number, count: number): Range {
+  const inside = words.slice(first, first + count);
+  return { start: inside[0]?.start ?? 0, end: Math.max(...inside.map((word) => word.end)) };
+}
+
+/** Indexes `[first, last)` of the sentence that a word stands in, of one speaker. */
+export function sentenceAt(words: readonly Word[], index: number): [first: number, last: number] {
+  const breaks = (k: number) => {
+    const [before, word] = [words[k - 1], words[k]];
+    return !before || !word || endsSentence(before.text) || word.speaker !== before.speaker || word.start - before.end > 2;
+  };
+  let [first, last] = [index, index + 1];
+  while (first > 0 && !breaks(first)) first--;
+  while (last < words.length && !breaks(last)) last++;
+  return [first, last];
+}
+
+/** A replacement that keeps how the words it replaces were written: their first capital and the signs round them. */
+export function writtenLike(old: readonly Word[], text: string): string {
+  const [first, last] = [old[0]?.text ?? '', old.at(-1)?.text ?? ''];
+  const lead = /^[^\p{L}\p{N}]*/u.exec(first)?.[0] ?? '';
+  const tail = /[^\p{L}\p{N}]*$/u.exec(last)?.[0] ?? '';
+  const capital = /^[^\p{L}\p{N}]*\p{Lu}/u.test(first);
+  const plainText = text.trim();
+  if (plainText === '') return '';
+  const cased = capital ? plainText.charAt(0).toUpperCase() + plainText.slice(1) : plainText;
+  return `${lead}${cased}${/[^\p{L}\p{N}]$/u.test(plainText) ? '' : tail}`;
+}

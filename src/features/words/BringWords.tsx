@@ -1,0 +1,36 @@
+import { FileText } from 'lucide-react';
+import { useState } from 'react';
+import { FileButton } from '@/ui/FileButton.tsx';
+import { type Message, Said } from '@/ui/Said.tsx';
+import { api } from '../api.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+
+/** Brings a transcript of any format that is read. */
+export function BringWords() {
+  const model = useModel();
+  const has = useEpisode((s) => s.words.length > 0);
+  const [said, setSaid] = useState<Message>();
+  const bring = async (file: File) => {
+    try {
+      const { words, notes, queued } = await api.importWords(model.id, await file.text());
+      const text = queued ? 'The recogniser listens for where these words are said.' : `${words} words brought in.`;
+      setSaid({ text: [text, ...notes].join('\n'), bad: false });
+      await model.refresh();
+    } catch (error) {
+      setSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });
+    }
+  };
+  return (
+    <>
+      <FileButton
+        label="Transcript file"
+        accept=".json,.vtt,.srt,.ctm,.txt,.text,.md"
+        className="btn btn-sm"
+        onFile={(file) => void bring(file)}
+      >
+        <FileText size={15} aria-hidden /> {has ? 'Bring other words' : 'Bring words'}
+      </FileButton>
+      <Said message={said} />
+    </>
+  );
+}

@@ -1,0 +1,97 @@
+import { useEffect, useState } from 'react';
+import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
+import { Measure } from '@/ui/Measure.tsx';
+import { type Message, Said } from '@/ui/Said.tsx';
+import { api } from '../api.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+
+/** Asks a recogniser for the words: which one, in what language, and how far it is. */
+export function Recognise() {
+  const model = useModel();
+  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'recognise'));
+  const has = useEpisode((s) => s.words.length > 0);
+  const [list, setList] = useState<RecogniserList['recognisers']>([]);
+  const [id, setId] = useState<AskRecognition['recogniser']>('local');
+  const [language, setLanguage] = useState('en');
+  const [said, setSaid] = useState<Message>();
+  useEffect(() => {
+    api
+      .recognisers()
+      .then(({ recognisers }) => setList(recognisers))
+      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
+  }, []);
+  const chosen = list.find((one) => one.id === id);
+  const languages = chosen?.languages ?? ['en'];
+  const spoken = languages.includes(language) ? language : (languages[0] ?? 'en');
+  const ask = () =>
+    api
+      .recognise(model.id, { recogniser: id, language: spoken })
+      .then(() => setSaid(undefined))
+      .then(() => model.refresh())
+      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
+  if (job?.state === 'running' || job?.state === 'queued')
+    return (
+      <div className="py-1">
+        <Measure
+          label={job.state === 'queued' ? 'Words: waiting for a turn' : 'Recognising words'}
+          share={job.progress}
+          remaining={job.remaining}
+        />
+        <button type="button" className="btn btn-xs mt-1" onClick={() => void api.cancelJob(job.id)}>
+          Cancel
+        </button>
+      </div>
+    );
+  return (
+    <div className="text-sm">
+      <div className="flex flex-wrap items-end gap-2">
+        <label className="text-xs">
+          Recogniser
+          <select
+            className="select select-xs block w-32"
+            value={id}
+            onChange={(event) => setId(event.target.value as AskRecognition['recogniser'])}
+          >
+            {list.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="text-xs">
+          Language
+          <select className="select select-xs block w-24" value={spoken} onChange={(event) => setLanguage(event.target.value)}>
+            {languages.map((tag) => (
+              <option key={tag} value={tag}>
+                {languageName(tag)}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button type="button" className="btn btn-xs" disabled={!chosen || chosen.unavailable !== null} onClick={() => void ask()}>
+          {job?.state === 'cancelled' ? 'Go on' : job?.state === 'failed' ? 'Try again' : 'Recognise'}
+        </button>
+      </div>
+      <p className="mt-1 text-xs leading-tight opacity-80">
+        {chosen?.unavailable ?? chosen?.help}
+        {has && ' The words there are now are replaced; decisions stay.'}
+      </p>
+      {job?.state === 'failed' && (
+        <p role="alert" className="mt-1 text-error">
+          {job.error}
+        </p>
+      )}
+      <Said message={said} />
+    </div>
+  );
+}
+
+/** A language in its own name. */
+export function languageName(tag: string): string {
+  try {
+    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag;
+  } catch {
+    return tag;
+  }
+}

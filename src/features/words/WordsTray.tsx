@@ -1,0 +1,87 @@
+import { Fold } from '@/ui/Fold.tsx';
+import { CommandButton } from '../episode/CommandButton.tsx';
+import { ProposalCard } from '../episode/ProposalCard.tsx';
+import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
+import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { unsureWords } from '../episode/wordActions.ts';
+import { BringWords } from './BringWords.tsx';
+import { FillerList } from './FillerList.tsx';
+import { FindBox } from './FindBox.tsx';
+import { Lexicon } from './Lexicon.tsx';
+import { Recognise } from './Recognise.tsx';
+import { Speakers } from './Speakers.tsx';
+
+/** Which fillers, and what was misheard? */
+export function WordsTray() {
+  const model = useModel();
+  const words = useEpisode((s) => s.words);
+  const measured = useEpisode((s) => s.detail?.measured ?? false);
+  const hears = useEpisode((s) => s.hearsSteps);
+  const spare = useEpisode((s) => settingsShown(s).spare);
+  if (!measured) return <p className="p-4 text-sm">Words can be recognised once the recording is measured.</p>;
+  const getting = (
+    <>
+      <BringWords />
+      <Recognise />
+    </>
+  );
+  if (words.length === 0)
+    return (
+      <div className="flex flex-col gap-3 px-3 py-3">
+        <p className="text-sm">
+          There are no words yet. Bring a transcript, or have the recording recognised: then they stand on the score, and fillers
+          and repeats are found.
+        </p>
+        {getting}
+      </div>
+    );
+  const unsure = unsureWords(words).length;
+  return (
+    <div className="px-3 pb-4">
+      <FindBox />
+      <ProposalCard />
+      <label className="mt-1 flex w-fit cursor-pointer items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={hears}
+          onChange={(event) => model.show({ hearsSteps: event.target.checked })}
+        />
+        play each when stepping
+      </label>
+      <FillerList />
+      <div className="mt-2 flex items-center justify-between gap-2 text-sm">
+        <span>
+          {unsure === 0
+            ? 'No word is in doubt.'
+            : unsure === 1
+              ? 'One word may be misheard.'
+              : `${unsure} words may be misheard.`}
+        </span>
+        <CommandButton id="unsure" className="btn btn-xs">
+          Least sure next
+        </CommandButton>
+      </div>
+      <Fold title="How many go">
+        <SettingChoice name="spare" labels={{ none: 'all go', paused: 'those in pauses stay', some: 'some stay' }} />
+        {spare === 'some' && <SettingNumber name="spareEvery" />}
+        <SettingChoice name="asked" labels={{ leave: 'leave in', propose: 'propose' }} />
+        <SettingChoice name="fillerTreatment" labels={{ remove: 'taken out', hole: 'left as a hole' }} />
+        <SettingChoice name="fillers" labels={{ propose: 'propose', leave: 'leave in' }} />
+        <SettingChoice name="heard" labels={{ propose: 'propose', leave: 'leave in' }} />
+        <SettingChoice name="repeats" labels={{ propose: 'propose', leave: 'leave in' }} />
+        <SettingChoice name="repeatStays" labels={{ first: 'the first', last: 'the last' }} />
+        <SettingNumber name="crossfade" />
+      </Fold>
+      <Fold title="Lexicon">
+        <Lexicon />
+      </Fold>
+      <Fold title="Speakers">
+        <Speakers />
+      </Fold>
+      <Fold title={`The words: ${words.length}`}>
+        <div className="flex flex-col gap-2 py-1">{getting}</div>
+      </Fold>
+    </div>
+  );
+}
