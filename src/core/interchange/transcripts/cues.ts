@@ -49,7 +49,7 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
     for (const node of nodes) {
       if (node.type === 'text') parts.push({ text: node.data, ...(at !== undefined && { at }) });
       else {
-        if (node.type === 'v') speaker ||= node.voice.trim();
+        if (node.type === 'v') speaker ||= (node.voice ?? '').trim();
         walk(node.children, node.type === 'timestamp' ? node.time : at);
       }
     }
@@ -65,18 +65,29 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   return { speaker: speaker.slice(0, 100), tokens };
 }
 
+interface TimedText {
+  readonly at: Seconds | undefined;
+  readonly text: string;
+}
+
 function timedTokens(parts: readonly { at?: Seconds; text: string }[], cue: VTTCue): Token[] {
+  // Marks such as italics part a text that has one time.
+  const runs: TimedText[] = [];
+  for (const { at, text } of parts) {
+    const last = runs.at(-1);
+    if (last && last.at === at) runs[runs.length - 1] = { at, text: last.text + text };
+    else runs.push({ at, text });
+  }
   const tokens: Token[] = [];
-  let at = cue.startTime;
-  for (const [k, part] of parts.entries()) {
-    at = Math.min(cue.endTime, Math.max(at, part.at ?? at));
-    const next = parts.slice(k + 1).find((later) => later.at !== undefined && later.at > (part.at ?? -1))?.at;
-    const end = Math.min(cue.endTime, Math.max(at, next ?? cue.endTime));
-    const words = split(part.text);
-    for (const [n, word] of words.entries()) {
-      const step = (end - at) / words.length;
-      tokens.push({ ...word, start: at + n * step, end: at + (n + 1) * step });
-    }
+  let from = cue.startTime;
+  for (const [k, { at, text }] of runs.entries()) {
+    from = Math.min(cue.endTime, Math.max(from, at ?? from));
+    const next = runs.slice(k + 1).find((later) => later.at !== undefined && later.at > from)?.at;
+    const until = Math.min(cue.endTime, next ?? cue.endTime);
+    const words = split(text);
+    const step = (until - from) / words.length;
+    for (const [n, word] of words.entries()) tokens.push({ ...word, start: from + n * step, end: from + (n + 1) * step });
+    if (words.length > 0) from = until;
   }
   return tokens;
 }

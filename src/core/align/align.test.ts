@@ -1,0 +1,129 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { Word } from '../transcript/word.ts';
+import { matchWords } from './matching.ts';
+import { partsOf } from './parts.ts';
+import { settle } from './settle.ts';
+import { shareOut } from './share.ts';
+import { spokenWeight } from './weight.ts';
+
+const heard = (text: string, start: number, end: number): Word => ({
+  text,
+  start,
+  end,
+  confidence: 0.8,
+  speaker: '',
+  timing: 'measured',
+});
+
+describe('how long a word takes to say', () => {
+  it('grows with its syllables, in any script', () => {
+    for (const [short, long] of [
+      ['it', 'escapement'],
+      ['Uhr', 'Wanduhrenmacher'],
+      ['час', 'часовщик'],
+      ['時', '時計職人'],
+      ['7', '1875'],
+    ] as const)
+      expect(spokenWeight(long)).toBeGreaterThan(1.5 * spokenWeight(short));
+  });
+});
+
+describe('a line shared out among its words', () => {
+  it('fills its sound in order, and leaves its silences alone', () => {
+    const silence = { start: 2, end: 3 };
+    const places = shareOut(['turn', 'the', 'key,', 'then', 'wait'], { start: 1, end: 4 }, [silence]);
+    expect(places[0]?.start).toBe(1);
+    expect(places.at(-1)?.end).toBeCloseTo(4, 9);
+    for (const { start, end } of places) expect(end <= 2 + 1e-9 || start >= 3 - 1e-9).toBe(true);
+    expect(places[3]?.start).toBeCloseTo(3, 9);
+  });
+
+  it('never loses a word, turns none round and leaves none outside, whatever the silences', () => {
+    const silences = fc
+      .array(fc.tuple(fc.integer({ min: 50, max: 900 }), fc.integer({ min: 50, max: 900 })), { maxLength: 12 })
+      .map((list) => {
+        let at = 0;
+        return list.map(([sound, silence]) => {
+          const start = at + sound;
+          at = start + silence;
+          return { start: start / 1000, end: at / 1000 };
+        });
+      });
+    fc.assert(
+      fc.property(fc.array(fc.stringMatching(/^[a-z]{1,12}[.,]?$/), { minLength: 1, maxLength: 70 }), silences, (texts, gaps) => {
+        const places = shareOut(texts, { start: 0, end: 12 }, gaps);
+        expect(places).toHaveLength(texts.length);
+        let before = 0;
+        for (const { start, end } of places) {
+          expect(start).toBeGreaterThanOrEqual(before - 1e-9);
+          expect(end).toBeGreaterThanOrEqual(start);
+          before = end;
+        }
+        expect(before).toBeLessThanOrEqual(12 + 1e-9);
+      }),
+    );
+  });
+});
+
+describe('matching what was said with what was heard', () => {
+  it('finds the same words in order through others that were added, lost and misheard', () => {
+    const said = 'the spring is let down before the plate comes off'.split(' ');
+    const was = 'the string is let down uh before plate comes of'.split(' ');
+    expect([...matchWords(said, was)]).toEqual([0, -1, 2, 3, 4, 6, -1, 7, 8, -1]);
+  });
+
+  it('holds for long texts that are the same but for a part', () => {
+    const said = Array.from({ length: 3000 }, (_, k) => `w${(k * 7919) % 977}`);
+    const was = said.filter((_, k) => k < 1000 || k >= 1100);
+    const matches = matchWords(said, was);
+    expect(matches[500]).toBe(500);
+    expect(matches[2500]).toBe(2400);
+  });
+});
+
+describe('text without times', () => {
+  const recognised = [
+    heard('turn', 1, 1.3),
+    heard('the', 1.3, 1.4),
+    heard('tea', 1.5, 1.9),
+    heard('and', 4, 4.2),
+    heard('wait', 4.2, 4.6),
+  ];
+  const passages = [{ speaker: 'Isolde', tokens: ['Turn', 'the', 'key', 'slowly', 'and', 'wait.'].map((text) => ({ text })) }];
+
+  it('takes the times of words that were heard as well, and lies between them otherwise', () => {
+    const { words } = settle({ passages, notes: [] }, { duration: 6, silences: [{ start: 2.4, end: 4 }], recognised });
+    expect(words.map(({ text, timing }) => `${text} ${timing}`)).toEqual([
+      'Turn measured',
+      'the measured',
+      'key estimated',
+      'slowly estimated',
+      'and measured',
+      'wait. measured',
+    ]);
+    expect(words[0]).toMatchObject({ start: 1, end: 1.3, speaker: 'Isolde', confidence: 0.8 });
+    expect(words[2]?.start).toBeGreaterThanOrEqual(1.4);
+    expect(words[3]?.end).toBeLessThanOrEqual(4);
+  });
+
+  it('is spread over the sound when nothing was heard', () => {
+    const { words } = settle({ passages, notes: [] }, { duration: 6, silences: [{ start: 0, end: 3 }] });
+    expect(words[0]?.start).toBeGreaterThanOrEqual(3);
+    expect(words).toHaveLength(6);
+  });
+});
+
+describe('parts for a recogniser', () => {
+  it('are short, leave long silences out, and hold all sound', () => {
+    const silences = Array.from({ length: 40 }, (_, k) => ({ start: 10 * k + 8, end: 10 * k + 10 }));
+    const parts = partsOf(400, silences);
+    expect(parts.every(({ start, end }) => end - start <= 46)).toBe(true);
+    for (let at = 0; at < 400; at += 10) expect(parts.some(({ start, end }) => start <= at && end >= at + 8)).toBe(true);
+    expect(partsOf(400, [{ start: 20, end: 390 }]).length).toBe(2);
+  });
+
+  it('without any silence are cut all the same', () => {
+    expect(partsOf(100, []).map(({ end, start }) => Math.round(end - start))).toEqual([34, 34, 34]);
+  });
+});

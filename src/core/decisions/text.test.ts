@@ -1,0 +1,75 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { said } from '../detect/made.test-help.ts';
+import { applyText, type TextStep } from './text.ts';
+
+const id = '00000000-0000-4000-8000-000000000001';
+const correct = (start: number, end: number, text: string): TextStep => ({
+  id,
+  type: 'correct',
+  changes: [{ about: { start, end }, text }],
+});
+const words = said('turn the tea slowly');
+const made = (...steps: TextStep[]) => applyText(words, steps);
+
+describe('correcting words', () => {
+  it('keeps the time of as many words as before', () => {
+    const { words: now } = made(correct(1.5, 1.75, 'key'));
+    expect(now.map(({ text }) => text)).toEqual(['turn', 'the', 'key', 'slowly']);
+    expect(now.map(({ start, end }) => [start, end])).toEqual(words.map(({ start, end }) => [start, end]));
+  });
+
+  it('shares the time of those that it replaces among more, and gives it to fewer', () => {
+    const more = made(correct(1.5, 1.75, 'small brass key')).words;
+    expect(more.map(({ text }) => text)).toEqual(['turn', 'the', 'small', 'brass', 'key', 'slowly']);
+    expect(more[2]?.start).toBe(1.5);
+    expect(more[4]?.end).toBe(1.75);
+    const fewer = made(correct(1.25, 2, 'them')).words;
+    expect(fewer.map(({ text, start, end }) => [text, start, end])).toEqual([
+      ['turn', 1, 1.25],
+      ['them', 1.25, 2],
+    ]);
+  });
+
+  it('to nothing leaves them unwritten, and remembers where', () => {
+    const { words: now, unwritten } = made(correct(1.5, 1.75, ''));
+    expect(now.map(({ text }) => text)).toEqual(['turn', 'the', 'slowly']);
+    expect(unwritten).toEqual([{ start: 1.5, end: 1.75 }]);
+  });
+
+  it('comes on top of earlier corrections, and meets nothing where nothing is said', () => {
+    expect(made(correct(1.5, 1.75, 'brass key'), correct(1.5, 1.75, 'key')).words.map(({ text }) => text)).toEqual([
+      'turn',
+      'the',
+      'key',
+      'slowly',
+    ]);
+    expect(made(correct(20, 21, 'nobody')).words).toEqual(words);
+  });
+
+  it('gives speakers other names, of a stretch or of all', () => {
+    const named = made(
+      { id, type: 'speaker', from: '', to: 'Isolde' },
+      { id, type: 'speaker', about: { start: 1.4, end: 3 }, to: 'Tobit' },
+    );
+    expect(named.words.map(({ speaker }) => speaker)).toEqual(['Isolde', 'Isolde', 'Tobit', 'Tobit']);
+  });
+
+  it('never changes what time the words cover together', () => {
+    const step = fc
+      .tuple(
+        fc.integer({ min: 900, max: 2100 }),
+        fc.integer({ min: 50, max: 900 }),
+        fc.stringMatching(/^[a-z]{1,5}( [a-z]{1,5}){0,3}$/),
+      )
+      .map(([start, length, text]) => correct(start / 1000, (start + length) / 1000, text));
+    fc.assert(
+      fc.property(fc.array(step, { maxLength: 5 }), (steps) => {
+        const now = made(...steps).words;
+        expect(now[0]?.start).toBe(1);
+        expect(now.at(-1)?.end).toBe(2);
+        for (let k = 1; k < now.length; k++) expect(now[k]?.start).toBeCloseTo(now[k - 1]?.end ?? 0, 3);
+      }),
+    );
+  });
+});

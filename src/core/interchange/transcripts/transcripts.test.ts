@@ -1,0 +1,170 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { settle } from '../../align/settle.ts';
+import { TranscriptError, type Word } from '../../transcript/word.ts';
+import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from './registry.ts';
+
+const read = async (text: string) => settle(await readAny(text), { duration: 1e6, silences: [] });
+const format = (id: string) => transcriptFormatOf(id) as (typeof TRANSCRIPT_FORMATS)[number];
+
+/** Words as people say them, in order, in milliseconds; pauses between some of them. */
+const spoken = fc
+  .array(
+    fc.record({
+      text: fc.stringMatching(/^[A-Za-zäéß’']{1,10}[,.?!]?$/),
+      gap: fc.integer({ min: 0, max: 2500 }),
+      length: fc.integer({ min: 40, max: 900 }),
+    }),
+    { minLength: 1, maxLength: 60 },
+  )
+  .map((list) => {
+    let at = 200;
+    return list.map(({ text, gap, length }): Word => {
+      const start = at + gap;
+      at = start + length;
+      return { text, start: start / 1000, end: at / 1000, confidence: 1, speaker: 'Isolde', timing: 'measured' };
+    });
+  });
+
+describe('every transcript format', () => {
+  it.each(TRANSCRIPT_FORMATS.map((one) => [one.id]))('%s gives back the words that were written', async (id) => {
+    await fc.assert(
+      fc.asyncProperty(spoken, async (words) => {
+        const back = (await format(id).read(format(id).write({ language: 'en', words }))).passages;
+        expect(back.flatMap(({ tokens }) => tokens.map(({ text }) => text))).toEqual(words.map(({ text }) => text));
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it.each([
+    ['json', 0.0005],
+    ['ctm', 0.001],
+    ['vtt', 0.001],
+  ])('%s gives back the start of each word to its resolution', async (id, within) => {
+    await fc.assert(
+      fc.asyncProperty(spoken, async (words) => {
+        const back = await read(format(id).write({ language: 'en', words }));
+        for (const [k, word] of words.entries())
+          expect(Math.abs((back.words[k] as Word).start - word.start)).toBeLessThanOrEqual(within);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('srt gives back lines, in which no word leaves its line', async () => {
+    await fc.assert(
+      fc.asyncProperty(spoken, async (words) => {
+        const { passages } = await format('srt').read(format('srt').write({ language: 'en', words }));
+        const back = await read(format('srt').write({ language: 'en', words }));
+        expect(passages[0]?.start).toBeCloseTo(words[0]?.start ?? 0, 2);
+        expect(passages.at(-1)?.end).toBeCloseTo(words.at(-1)?.end ?? 0, 2);
+        expect(back.words.every(({ timing }) => timing === 'estimated')).toBe(true);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('keeps who speaks', async () => {
+    const words = ['Fog', 'again.', 'Yes.'].map(
+      (text, k): Word => ({
+        text,
+        start: k,
+        end: k + 0.5,
+        confidence: 1,
+        speaker: k < 2 ? 'Isolde' : 'Tobit',
+        timing: 'measured',
+      }),
+    );
+    for (const id of ['json', 'vtt', 'srt', 'ctm']) {
+      const back = await read(format(id).write({ language: 'en', words }));
+      expect(
+        back.words.map(({ speaker }) => speaker),
+        id,
+      ).toEqual(['Isolde', 'Isolde', 'Tobit']);
+    }
+  });
+});
+
+describe('what a file may look like', () => {
+  it('is told by its content: byte-order marks, Windows line ends and missing headers do not matter', async () => {
+    const vtt = '\uFEFFWEBVTT\r\n\r\n00:01.000 --> 00:03.000\r\nwind it up\r\n';
+    const srt = '\uFEFF1\r\n00:00:01,000 --> 00:00:03,000\r\nwind it up\r\n';
+    const ctm = ';; made by hand\r\nclock 1 1.0 0.5 wind 0.9\r\nclock 1 1.5 0.5 it\r\nclock 1 2.0 0.5 up\r\n';
+    for (const file of [vtt, srt, ctm]) expect((await read(file)).words.map(({ text }) => text)).toEqual(['wind', 'it', 'up']);
+  });
+
+  it('marks inside cues are not words, and nothing of them stays', async () => {
+    const { words } = await read(
+      'WEBVTT\n\n00:01.000 --> 00:03.000\n<v Isolde>take <i>the</i> <script>alert(1)</script> key &amp; turn <00:02.000>it\n',
+    );
+    expect(words.map(({ text }) => text)).toEqual(['take', 'the', 'alert(1)', 'key', '&', 'turn', 'it']);
+    expect(words.every(({ text }) => !/[<>]/.test(text))).toBe(true);
+    expect(words[0]?.speaker).toBe('Isolde');
+    expect(words.at(-1)).toMatchObject({ start: 2, end: 3 });
+  });
+
+  it('a cue that cannot be read is left out and named by its line', async () => {
+    const { passages, notes } = await readAny(
+      'WEBVTT\n\n00:01.000 --> 00:02.000\nfine\n\n00:05.000 --> never\nlost\n\n00:08.000 --> 00:09.000\nfine too\n',
+    );
+    expect(passages).toHaveLength(2);
+    expect(notes.join()).toMatch(/Line 6/);
+  });
+
+  it('plain text knows speakers by a name that comes again, and a colon by itself from one', async () => {
+    const { passages } = await readAny('Isolde: the lamp\n\nTobit: which one\n\nIsolde: the big one\n');
+    expect(passages.map(({ speaker }) => speaker)).toEqual(['Isolde', 'Tobit', 'Isolde']);
+    expect((await readAny('Remember: oil it last.')).passages[0]).toMatchObject({ speaker: '' });
+  });
+
+  it.each([
+    ['nothing', ''],
+    ['cues without any words', 'WEBVTT\n\n00:01.000 --> 00:02.000\n\n'],
+    ['a header alone', 'WEBVTT\n'],
+    ['a word that starts before time', 'clock 1 0.0 0.5 a\nclock 1 -9 0.5 x\n'],
+    ['a word that lasts forever', 'clock 1 1.0 0.5 a\nclock 1 1.0 1e99 x\n'],
+  ])('is refused with a reason: %s', async (_, file) => {
+    await expect(readAny(file)).rejects.toThrow(TranscriptError);
+  });
+
+  it('names the line of a CTM file that is wrong', async () => {
+    await expect(readAny('clock 1 1.0 0.5 a\nclock 1 two 0.5 b\n')).rejects.toThrow(/Line 2/);
+  });
+
+  it('a thousand malformed files give words or a reason, and never anything else', async () => {
+    const time = fc.constantFrom('00:01.000', '00:00:02,500', '-1', '99:99:99.999', 'NaN', '1e9', '00:00', '', '00:01.000');
+    const body = fc.constantFrom(
+      'words here',
+      '<b>',
+      '<v>',
+      '</c><00:00:00.500>x',
+      '&#0;&lt;',
+      '\u0000\uFFFD',
+      '<script>x</script>',
+      '🕰️',
+      '',
+    );
+    const cue = fc.tuple(time, time, body).map(([from, to, text]) => `${from} --> ${to}\n${text}\n`);
+    const file = fc.tuple(
+      fc.constantFrom('WEBVTT\n\n', '\uFEFFWEBVTT\r\n\r\n', '1\n', '', 'clock 1 1.0 0.5 a\n', '{"words":['),
+      fc.array(fc.oneof(cue, fc.string(), fc.constantFrom('clock 1 NaN 0.5 b\n', '\n', '{}', '\r\n')), { maxLength: 12 }),
+      fc.constantFrom('\n', '\r\n', '\r'),
+    );
+    await fc.assert(
+      fc.asyncProperty(file, async ([head, cues, end]) => {
+        try {
+          const { words } = await read(head + cues.join('\n').replaceAll('\n', end));
+          for (const { text, start, end: until } of words) {
+            expect(text.trim()).not.toBe('');
+            expect(start >= 0 && until >= start && until <= 2e6).toBe(true);
+          }
+          expect(words.map(({ start }) => start)).toEqual(words.map(({ start }) => start).sort((a, b) => a - b));
+        } catch (error) {
+          expect(error).toBeInstanceOf(TranscriptError);
+        }
+      }),
+      { numRuns: 1000 },
+    );
+  });
+});
