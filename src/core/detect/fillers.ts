@@ -5,7 +5,7 @@ import { joinAround, type Loudest, loudestOf } from './joining.ts';
 import { type LexiconEntry, lexiconOf } from './lexicon.ts';
 import type { Settings } from './settings.ts';
 import { sparing } from './sparing.ts';
-import type { Spoken } from './spoken.ts';
+import { type Spoken, spokenForm } from './spoken.ts';
 
 export interface PreparedFillers {
   readonly spoken: Spoken;
@@ -73,7 +73,7 @@ function lookUp(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean
   const byFirst = new Map<string, Entry[]>();
   for (const entry of lexicon) {
     if (entry.strength === 'off' || (entry.strength === 'asked' && !asked)) continue;
-    const parts = entry.phrase.split(' ');
+    const parts = entry.phrase.split(' ').map(spokenForm);
     const first = parts[0] as string;
     byFirst.set(
       first,

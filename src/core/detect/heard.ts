@@ -38,6 +38,8 @@ const EXCESS: Seconds = 0.5;
 const HIDDEN_HELD: Seconds = 0.3;
 /** A transcript that leaves out more words than this of all, leaves out others than hesitations. */
 const MISSES = 0.06;
+/** A short transcript may have this many for all its length. */
+const ALWAYS_SOME = 2;
 const LEAST_CONFIDENCE = 0.45;
 /** Seconds round a sound in which the room's level is looked for. */
 const AROUND: Seconds = 3;
@@ -89,7 +91,7 @@ function hesitationsIn(
     const held = heldIn(voice, gap);
     return held && held.held >= LEAST_HELD ? [{ gap, ...held }] : [];
   });
-  const misses = gaps.length / words.length > MISSES;
+  const misses = gaps.length - ALWAYS_SOME > MISSES * words.length;
   const uncovered = gaps.map(({ gap, ...held }) => {
     const range = soundRound(loudest, held.range, gap);
     return { range, before: gap.start, after: gap.end, ...confidenceOf(held, range, gap, misses) };

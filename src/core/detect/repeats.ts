@@ -6,7 +6,7 @@ import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestOf } from './joining.ts';
 import { lexiconOf } from './lexicon.ts';
 import { speechPartOf } from './speechParts.ts';
-import type { Spoken } from './spoken.ts';
+import { type Spoken, spokenForm } from './spoken.ts';
 
 export interface PreparedRepeats {
   readonly spoken: Spoken;
@@ -41,9 +41,9 @@ const MEANT = words(
   'very really much many so too far long big little never always no yes yeah ha bye hey knock tick tock ding dong please again more now there ho round and-and well come look stop go slowly gently quite well hot cold old new deep ever',
 );
 /** Two of these in a row are ordinary grammar. */
-const GRAMMAR = words('that had is do her did');
+const GRAMMAR = words('that had is do her');
 const SMALL = words(
-  "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should not be been have has about into",
+  "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
 );
 
 /** The same one to six words again at once; hesitations and short pauses between them allowed. */
@@ -62,7 +62,9 @@ export const repeats: Detector<PreparedRepeats> = {
     const { spoken, loudest, duration } = prepared;
     if (prepared.found?.key !== settings.lexicon) {
       const lexicon = lexiconOf(spoken.language, settings.lexicon);
-      const hesitations = new Set(lexicon.filter(({ strength }) => strength === 'always').map(({ phrase }) => phrase));
+      const hesitations = new Set(
+        lexicon.filter(({ strength }) => strength === 'always').map(({ phrase }) => spokenForm(phrase)),
+      );
       prepared.found = { key: settings.lexicon, repeats: repeatsIn(spoken, hesitations) };
     }
     return prepared.found.repeats.map(({ first, again, count, same, flows, confidence, evidence }) => {

@@ -29,7 +29,7 @@ const plainOf = new Map<string, string>();
 const MOST_KEPT = 100_000;
 
 /** A word in small letters with its apostrophes (`don't`), looked up: most words come again and again. */
-function plain(word: string): string {
+export function spokenForm(word: string): string {
   let form = plainOf.get(word);
   if (form === undefined) {
     form = word
@@ -59,7 +59,7 @@ export function spokenOf(words: readonly Word[], language: string, unwritten: re
   return {
     language,
     words,
-    plain: words.map((word) => plain(word.text)),
+    plain: words.map((word) => spokenForm(word.text)),
     unwritten,
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,

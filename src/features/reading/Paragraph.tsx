@@ -62,8 +62,8 @@ export const Paragraph = memo(function Paragraph({ words, first, cut, spoken, se
 function Pause({ length }: { length: number }) {
   return (
     <span
-      className="tabular inline-block text-center text-[0.65rem] opacity-70"
-      style={{ width: Math.min(WIDEST, Math.max(12, length * PIXELS_A_SECOND + (length >= LENGTH_FROM ? 24 : 0))) }}
+      className="tabular inline-block whitespace-nowrap text-center text-[0.65rem] opacity-70"
+      style={{ width: Math.min(WIDEST, Math.max(12, length * PIXELS_A_SECOND + (length >= LENGTH_FROM ? 34 : 0))) }}
     >
       {length >= LENGTH_FROM ? formatLength(length) : ' '}
     </span>

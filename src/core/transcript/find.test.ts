@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest';
+import { said } from '../detect/made.test-help.ts';
+import { findWords, sentenceAt, spanOf, writtenLike } from './find.ts';
+
+const words = said('Émile oiled the clock. Then Emile, the clock man, went home to the Clocks.');
+const at = (wanted: string, whole = false) => findWords(words, wanted, whole).firsts;
+
+describe('finding words', () => {
+  it('is blind to case, accents and signs, and takes the last word as begun', () => {
+    expect(at('emile')).toEqual([0, 5]);
+    expect(at('THE CLOCK')).toEqual([2, 6, 12]);
+    expect(at('the clock', true)).toEqual([2, 6]);
+    expect(at('cl')).toEqual([3, 7, 13]);
+  });
+
+  it('finds nothing for nothing, and nothing that is not said in a row', () => {
+    expect(at('')).toEqual([]);
+    expect(at(' … ')).toEqual([]);
+    expect(at('oiled clock')).toEqual([]);
+  });
+
+  it('tells the time of a place, and the sentence round a word', () => {
+    expect(spanOf(words, 2, 2)).toEqual({ start: 1.5, end: 2 });
+    expect(sentenceAt(words, 2)).toEqual([0, 4]);
+    expect(sentenceAt(words, 7)).toEqual([4, words.length]);
+  });
+
+  it('writes a replacement as what it replaces was written', () => {
+    expect(writtenLike(words.slice(5, 6), 'emil')).toBe('Emil,');
+    expect(writtenLike(words.slice(3, 4), 'watch')).toBe('watch.');
+    expect(writtenLike(words.slice(3, 4), 'watch!')).toBe('watch!');
+  });
+});
