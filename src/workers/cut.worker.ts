@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
-import { riskiestSeams, type SeamRisk } from '@/core/assemble/risk.ts';
+import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
@@ -78,7 +78,13 @@ const worker = {
 
   /** The seams of the last answer that are most likely to be wrong. */
   riskiest(count: number): SeamRisk[] {
-    return prepared && last ? riskiestSeams(preparedPauses(prepared), last.proposals, count) : [];
+    return prepared && last ? riskiestSeams(preparedPauses(prepared), last.proposals, count, prepared.material) : [];
+  },
+
+  /** How the two sides of a seam of the last answer differ. */
+  seam(index: number): SeamMeasure | undefined {
+    const proposal = last?.proposals[index];
+    return prepared && proposal && measureSeam(preparedPauses(prepared), proposal, prepared.material);
   },
 
   rhythm(settings: Settings): Rhythm | undefined {

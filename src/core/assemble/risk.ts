@@ -1,10 +1,12 @@
 import { LEVEL_RATE } from '../curves/level.ts';
+import { type HeldSounds, semitones } from '../curves/voice.ts';
 import type { DecidedProposal } from '../decisions/matching.ts';
 import type { PreparedPauses } from '../detect/pauses.ts';
-import type { Seconds } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds } from '../time/range.ts';
+import type { Word } from '../transcript/word.ts';
 
 /** What may be wrong with a seam. The interface words it. */
-export type SeamDoubt = 'ending' | 'onset' | 'inside' | 'room' | 'close';
+export type SeamDoubt = 'ending' | 'onset' | 'inside' | 'room' | 'close' | 'pitch' | 'word';
 
 export interface SeamRisk {
   /** index of the proposal */
@@ -26,30 +28,108 @@ const ROOM_STEP = 10;
  * where the next begins, something swallowed inside, a step of the room from one side to the other, or a pause that is
  * only just one.
  */
-export function riskiestSeams(prepared: PreparedPauses, proposals: readonly DecidedProposal[], count: number): SeamRisk[] {
+export function riskiestSeams(
+  prepared: PreparedPauses,
+  proposals: readonly DecidedProposal[],
+  count: number,
+  beside: Beside = {},
+): SeamRisk[] {
   const risks: SeamRisk[] = [];
   for (const [index, proposal] of proposals.entries()) {
     if (proposal.verdict !== 'out' || proposal.treatment === 'hurry' || proposal.kind === 'hand') continue;
-    risks.push(riskOf(prepared, proposal, index));
+    risks.push(riskOf(prepared, proposal, index, beside));
   }
   return risks.sort((a, b) => b.risk - a.risk || a.index - b.index).slice(0, count);
 }
 
-function riskOf(prepared: PreparedPauses, { start, end, confidence, evidence }: DecidedProposal, index: number): SeamRisk {
+/** What else is known about both sides of a seam. */
+export interface Beside {
+  readonly voice?: readonly HeldSounds[] | undefined;
+  readonly words?: readonly Word[] | undefined;
+}
+
+/** How the two sides of a seam differ. */
+export interface SeamMeasure {
+  /** decibels from the sound that is left on one side to that on the other */
+  readonly levelStep: number;
+  /** decibels between the rooms on both sides, speech left out */
+  readonly roomStep: number;
+  /** semitones from the last held sound before to the first behind; left out where nothing is held near */
+  readonly pitchStep: number | undefined;
+  /** the edge lies inside a word that stays */
+  readonly midWord: boolean;
+}
+
+/** Held sounds further from a seam than this are not compared. */
+const PITCH_NEAR: Seconds = 0.4;
+/** Semitones that count as fully doubtful. */
+const PITCH_STEP = 9;
+/** An edge this far inside a word is heard. */
+const IN_WORD: Seconds = 0.02;
+
+/** Measures the seam that a stretch leaves when it is taken out. */
+export function measureSeam(prepared: PreparedPauses, { start, end }: Range, { voice, words }: Beside): SeamMeasure {
+  return {
+    levelStep: Math.abs(levelOf(prepared, start - LOOK, start) - levelOf(prepared, end, end + LOOK)) / 2,
+    roomStep: Math.abs(floorAt(prepared, start) - floorAt(prepared, end)) / 2,
+    pitchStep: pitchStep(voice, start, end),
+    midWord: cutsWord(words ?? [], start, end),
+  };
+}
+
+function pitchStep(voice: readonly HeldSounds[] | undefined, start: Seconds, end: Seconds): number | undefined {
+  for (const { starts, lengths, pitches } of voice ?? []) {
+    const endOf = (k: number) => ((starts[k] as number) + (lengths[k] as number)) / 1000;
+    const next = firstAfter(starts.length, (k) => (starts[k] as number) / 1000, end - IN_WORD);
+    let before = firstAfter(starts.length, (k) => (starts[k] as number) / 1000, start) - 1;
+    while (before >= 0 && endOf(before) > start + IN_WORD) before--;
+    if (before < 0 || next >= starts.length) continue;
+    if (start - endOf(before) > PITCH_NEAR || (starts[next] as number) / 1000 - end > PITCH_NEAR) continue;
+    return Math.abs(semitones(pitches[before] as number, pitches[next] as number));
+  }
+  return undefined;
+}
+
+function cutsWord(words: readonly Word[], start: Seconds, end: Seconds): boolean {
+  const inside = (at: Seconds) => {
+    const word = words[firstAfter(words.length, (k) => (words[k] as Word).start, at - IN_WORD) - 1];
+    return word !== undefined && at - word.start > IN_WORD && word.end - at > IN_WORD;
+  };
+  return inside(start) || inside(end);
+}
+
+function riskOf(prepared: PreparedPauses, proposal: DecidedProposal, index: number, beside: Beside): SeamRisk {
+  const { start, end, confidence, evidence, kind } = proposal;
   const { specks = 0, breaths = 0, noise = 0 } = evidence;
-  const left = overFloor(prepared, start - LOOK, start);
-  const right = overFloor(prepared, end, end + LOOK);
+  const atEnd = start <= 0 || end >= prepared.duration;
+  const { roomStep, pitchStep, midWord } = measureSeam(prepared, proposal, beside);
+  // Words that go are cut out of running speech: sound on both sides is no sign of anything there.
+  const spoken = kind === 'filler' || kind === 'repeat';
+  const left = spoken ? 0 : overFloor(prepared, start - LOOK, start);
+  const right = spoken ? 0 : overFloor(prepared, end, end + LOOK);
   const step = Math.abs(levelOf(prepared, start - ROOM, start) - levelOf(prepared, end, end + ROOM)) / 2;
   const parts: readonly (readonly [SeamDoubt, number])[] = [
     ['ending', start <= 0 ? 0 : left / OVER_ROOM],
     ['onset', end >= prepared.duration ? 0 : right / OVER_ROOM],
-    ['inside', specks + breaths > 0 || noise > 0 ? 0.9 : 0],
-    ['room', start <= 0 || end >= prepared.duration ? 0 : Math.min(1, step / ROOM_STEP) * 0.6],
+    ['inside', !spoken && (specks + breaths > 0 || noise > 0) ? 0.9 : 0],
+    ['room', atEnd ? 0 : Math.min(1, (spoken ? Math.max(roomStep, step / 2) : step) / ROOM_STEP) * 0.6],
+    ['pitch', spoken && pitchStep !== undefined ? Math.min(1, pitchStep / PITCH_STEP) : 0],
+    ['word', spoken && midWord ? 1 : 0],
     ['close', 1 - confidence],
   ];
   const sorted = [...parts].sort((a, b) => b[1] - a[1]);
   const [worst, next] = [sorted[0] as (typeof parts)[number], sorted[1] as (typeof parts)[number]];
   return { index, risk: Math.round((worst[1] + 0.3 * next[1]) * 1000) / 1000, doubt: worst[0] };
+}
+
+/** Level code of the room of the loudest track. */
+function floorAt({ tracks }: PreparedPauses, at: Seconds): number {
+  let floor = 0;
+  for (const { curve, tracked } of tracks) {
+    const block = Math.floor((at * LEVEL_RATE * tracked.floor.length) / curve.codes.length);
+    floor = Math.max(floor, tracked.floor[Math.max(0, Math.min(tracked.floor.length - 1, block))] as number);
+  }
+  return floor;
 }
 
 /** Decibels that the loudest moment of a stretch stands over the room. */

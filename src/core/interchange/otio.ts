@@ -6,7 +6,7 @@ import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenF
 /**
  * OpenTimelineIO JSON: Timeline, Stack, one Track for the picture and one for each audio track, Clips that refer to
  * the whole file, after the schemas published with the format (Timeline.1, Stack.1, Track.1, Clip.2, Gap.1,
- * ExternalReference.1, LinearTimeWarp.1, TimeRange.1, RationalTime.1). A range on a track is as long as it plays: a
+ * ExternalReference.1, LinearTimeWarp.1, Transition.1, TimeRange.1, RationalTime.1). A range on a track is as long as it plays: a
  * clip that runs faster has its length on the timeline, and a time warp with the exact speed. What a gap leaves out
  * stands in its metadata.
  */
@@ -29,7 +29,7 @@ export const otio: TimelineFormat = {
     }
     const parsed = timelineSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a timeline: ${z.prettifyError(parsed.error)}`);
-    const items = parsed.data.tracks.children[0]?.children ?? [];
+    const items = (parsed.data.tracks.children[0]?.children ?? []).filter((item) => item.OTIO_SCHEMA !== 'Transition.1');
     const first = items.find((item) => item.OTIO_SCHEMA === 'Clip.2');
     let record = 0;
     return {
@@ -72,10 +72,11 @@ const gap = z.object({
   source_range: timeRange,
   metadata: z.object({ zetemis: z.object({ left_out: z.object({ start: z.int(), length: z.int() }) }).optional() }).default({}),
 });
+const transition = z.object({ OTIO_SCHEMA: z.literal('Transition.1'), transition_type: z.string() });
 const track = z.object({
   OTIO_SCHEMA: z.literal('Track.1'),
   kind: z.enum(['Video', 'Audio']),
-  children: z.array(z.discriminatedUnion('OTIO_SCHEMA', [clip, gap])),
+  children: z.array(z.discriminatedUnion('OTIO_SCHEMA', [clip, gap, transition])),
 });
 const timelineSchema = z.object({
   OTIO_SCHEMA: z.literal('Timeline.1'),
@@ -100,11 +101,13 @@ const common = (name: string) => ({ name, metadata: {}, effects: [], markers: []
  */
 function timelineText(handoff: Handoff): string {
   const { title, media, rate, recordStart } = handoff;
-  const children = JSON.stringify(handoff.events.map((event) => itemOf(handoff, event)));
+  const items = handoff.events.map((event) => JSON.stringify(itemOf(handoff, event)));
+  const children = `[${items.join(',')}]`;
+  const sounds = `[${withFades(handoff, items).join(',')}]`;
   const tracks = [
     ...(media.hasVideo ? [trackText('Picture', 'Video', {}, children)] : []),
     ...Array.from({ length: media.tracks }, (_, index) =>
-      trackText(`Sound ${index + 1}`, 'Audio', { zetemis: { audio_stream: index } }, children),
+      trackText(`Sound ${index + 1}`, 'Audio', { zetemis: { audio_stream: index } }, sounds),
     ),
   ];
   const stack = { OTIO_SCHEMA: 'Stack.1', ...common('tracks'), source_range: null };
@@ -117,6 +120,27 @@ function timelineText(handoff: Handoff): string {
     global_start_time: time(recordStart, rate),
   };
   return withText(timeline, 'tracks', withText(stack, 'children', `[${tracks.join(',')}]`));
+}
+
+/** Sound fades at each seam between two pieces that play as they are: half of the fade on either side, in parts of a frame. */
+function withFades({ events, rate, cutList }: Handoff, items: readonly string[]): string[] {
+  const crossfade = Number(cutList.settings.crossfade ?? 0);
+  if (!(crossfade > 0)) return [...items];
+  const half = time((crossfade / 2) * (rate.num / rate.den), rate);
+  const fade = JSON.stringify({
+    OTIO_SCHEMA: 'Transition.1',
+    name: 'cross-fade',
+    metadata: {},
+    transition_type: 'SMPTE_Dissolve',
+    in_offset: half,
+    out_offset: half,
+  });
+  const plain = (event: TimelineEvent | undefined) => event !== undefined && !event.hole && speedOf(event) === 1;
+  return items.flatMap((item, k) => {
+    const [before, event] = [events[k - 1], events[k]];
+    const seam = plain(before) && plain(event) && before?.sourceOut !== event?.sourceIn;
+    return seam ? [fade, item] : [item];
+  });
 }
 
 const trackText = (name: string, kind: 'Video' | 'Audio', metadata: object, children: string): string =>

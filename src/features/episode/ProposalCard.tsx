@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { SeenProposal } from '@/core/assemble/packing.ts';
+import type { SeamMeasure } from '@/core/assemble/risk.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { CommandButton } from './CommandButton.tsx';
@@ -19,14 +20,17 @@ export function ProposalCard() {
   const selection = useEpisode((s) => s.selection);
   const proposal = focus && cut?.same(focus);
   const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
+  const [seam, setSeam] = useState<SeamMeasure>();
   const [reasons, setReasons] = useState<readonly string[]>([]);
   const index = proposal?.index;
   useEffect(() => {
     let current = true;
     setEvidence(undefined);
     setReasons([]);
+    setSeam(undefined);
     if (index !== undefined && cut) {
       void model.engine.evidence(index).then((found) => current && setEvidence(found));
+      void model.engine.seam(index).then((found) => current && setSeam(found));
       void model.engine.reasons(index).then((found) => current && setReasons(found));
     }
     return () => {
@@ -48,6 +52,7 @@ export function ProposalCard() {
             <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
           </p>
           <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence, reasons)}</p>
+          {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug opacity-90">{seamText(seam)}</p>}
         </>
       ) : (
         <p className="mb-2">
@@ -82,6 +87,16 @@ export function ProposalCard() {
       </div>
     </section>
   );
+}
+
+/** How well the join will sound, by what is measured on both sides. */
+function seamText({ levelStep, roomStep, pitchStep, midWord }: SeamMeasure): string {
+  const steps = [
+    `level ${Math.round(levelStep)} dB`,
+    `room ${Math.round(roomStep)} dB`,
+    ...(pitchStep === undefined ? [] : [`pitch ${Math.round(pitchStep)} semitones`]),
+  ];
+  return `Steps at its seam: ${steps.join(', ')}.${midWord ? ' An edge lies inside a word.' : ''}`;
 }
 
 const KINDS = { pause: 'Pause', filler: 'Filler', repeat: 'Repeat', retake: 'Retake', cue: 'Cue', hand: 'Cut by hand' } as const;

@@ -1,6 +1,6 @@
 import { wrap } from 'comlink';
 import { CutView } from '@/core/assemble/packing.ts';
-import type { SeamRisk } from '@/core/assemble/risk.ts';
+import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
@@ -35,6 +35,10 @@ export class CutEngine {
 
   reasons(index: number): Promise<string[]> {
     return this.worker.reasons(index);
+  }
+
+  seam(index: number): Promise<SeamMeasure | undefined> {
+    return this.worker.seam(index);
   }
 
   riskiest(count: number): Promise<SeamRisk[]> {

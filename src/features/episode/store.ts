@@ -207,6 +207,7 @@ export class EpisodeModel {
     const events = this.logged.map((entry) => entry.event);
     const decisions = replay([...events, ...this.queue.pending.filter((event) => !has.has(event.id))]);
     this.set({ decisions });
+    this.player.setCrossfade(decisions.settings.crossfade);
     this.takeText();
     this.recompute();
   }

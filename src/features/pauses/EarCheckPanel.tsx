@@ -8,7 +8,9 @@ const DOUBTS: Readonly<Record<SeamDoubt, string>> = {
   onset: 'the next word may begin earlier',
   inside: 'a sound inside was taken for a breath, a knock or noise',
   room: 'the room sounds different on the two sides',
-  close: 'this is only just a pause',
+  close: 'this may be meant to stay',
+  pitch: 'the voice jumps in pitch',
+  word: 'an edge lies inside a word',
 };
 
 /** The seams most likely to be wrong, one after another, and what to do when one is. */

@@ -61,9 +61,22 @@ describe('the sound of a programme', () => {
       { start: 3, end: 4, rate: 1 },
     ]);
     const sound = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE);
-    expect(Math.abs(sound[2 * (SOUND_RATE - 1)] ?? 1)).toBeLessThan(0.01);
-    expect(Math.abs(sound[2 * SOUND_RATE] ?? 1)).toBeLessThan(0.01);
+    // In the middle of the seam both sides sound, as strong as makes their power what it is elsewhere.
+    const both = Math.SQRT1_2 * (placeValue(SOUND_RATE) + placeValue(3 * SOUND_RATE));
+    expect(sound[2 * SOUND_RATE]).toBeCloseTo(both, 2);
+    const longer = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, 0.1);
+    const near = 2 * (SOUND_RATE - Math.round(0.03 * SOUND_RATE));
+    expect(longer[near]).not.toBeCloseTo(sound[near] ?? 0, 2);
     expect(sound[2 * (2 * SOUND_RATE - 1)]).toBeCloseTo(placeValue(4 * SOUND_RATE - 1), 5);
+  });
+
+  it('does not fade where it goes on without a break', async () => {
+    const programme = programmeOf([
+      { start: 0, end: 1, rate: 1 },
+      { start: 1, end: 2, rate: 1 },
+    ]);
+    const sound = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, 0.1);
+    for (const k of [SOUND_RATE - 100, SOUND_RATE, SOUND_RATE + 100]) expect(sound[2 * k]).toBeCloseTo(placeValue(k), 5);
   });
 
   it('does not depend on the blocks it is asked for in', async () => {

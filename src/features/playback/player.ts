@@ -39,6 +39,7 @@ export class Player {
   private sources: AudioBufferSourceNode[] = [];
   private run = 0;
   private rate = 1;
+  private crossfade: number | undefined;
   private playing = false;
   private backwards = 0;
   private lastFrame = 0;
@@ -106,6 +107,11 @@ export class Player {
     if (this.playing) this.options.onState(false);
     this.playing = false;
     this.endPlayOnce();
+  }
+
+  /** Sets how long one side of a seam fades into the other, in seconds; heard from the next block on. */
+  setCrossfade(seconds: number): void {
+    this.crossfade = seconds;
   }
 
   setRate(rate: number): void {
@@ -184,7 +190,7 @@ export class Player {
         await new Promise((resolve) => setTimeout(resolve, PUMP_MS));
         continue;
       }
-      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK).catch(() => undefined);
+      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK, this.crossfade).catch(() => undefined);
       if (run !== this.run) return;
       if (!block || block.length === 0) {
         this.endWhenHeard(run, at);

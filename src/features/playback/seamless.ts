@@ -1,15 +1,17 @@
 import { type Piece, type Programme, pieceAt } from '@/core/assemble/programme.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
+import type { Seconds } from '@/core/time/range.ts';
 import { copySamples, type SoundParts } from './soundParts.ts';
 import { Stretcher } from './stretch.ts';
 
-/** Sound fades over this many samples at each seam, so that it does not click: 5 ms. */
-const FADE = Math.round(0.005 * SOUND_RATE);
+/** How long one side of a seam fades into the other, unless the settings say otherwise. */
+const USUAL_FADE: Seconds = 0.01;
 
 /**
  * The sound of a stretch of a programme, as if it had been recorded like that: pieces set end to end to the sample,
  * faded into each other at the seams.
  * @param from first sample of the programme
+ * @param crossfade seconds that one side of a seam fades into the other; half of it on either side
  * @returns interleaved stereo samples, fewer than asked at the programme's end
  */
 export async function renderProgramme(
@@ -17,6 +19,7 @@ export async function renderProgramme(
   parts: SoundParts,
   from: number,
   count: number,
+  crossfade: Seconds = USUAL_FADE,
 ): Promise<Float32Array> {
   const end = Math.min(from + count, Math.round(programme.length * SOUND_RATE));
   const out = new Float32Array(Math.max(0, end - from) * 2);
@@ -33,12 +36,62 @@ export async function renderProgramme(
       const loaded = await parts.load(source + at, source + until);
       copySamples(loaded, source + at, source + until, out, at - from);
     }
-    if (index > 0) fade(out, from, at, until, starts, 1);
-    if (index + 1 < programme.pieces.length) fade(out, from, at, until, ends, -1);
     at = Math.max(at, until);
+  }
+  const reach = Math.ceil((crossfade / 2) * SOUND_RATE);
+  const first = Math.max(1, pieceAt(programme, (from - reach) / SOUND_RATE));
+  for (let index = first; index < programme.pieces.length; index++) {
+    const seam = Math.round((programme.offsets[index] as number) * SOUND_RATE);
+    if (seam - reach >= end) break;
+    await fadeAt(programme, index, seam, reach, parts, out, from, end);
   }
   return out;
 }
+
+/** Fades the end of the piece before a seam into the start of the one behind it. */
+async function fadeAt(
+  { pieces }: Programme,
+  index: number,
+  seam: number,
+  reach: number,
+  parts: SoundParts,
+  out: Float32Array,
+  from: number,
+  end: number,
+): Promise<void> {
+  const [left, right] = [pieces[index - 1] as Piece, pieces[index] as Piece];
+  // What goes on without a break needs no fading.
+  if (left.end === right.start && left.rate === right.rate && !left.hole && !right.hole) return;
+  const half = Math.min(
+    reach,
+    ...[left, right].map((piece) => Math.floor(((piece.end - piece.start) / piece.rate / 2) * SOUND_RATE)),
+  );
+  const [low, high] = [Math.max(from, seam - half), Math.min(end, seam + half)];
+  if (high <= low) return;
+  const plain = (piece: Piece) => piece.rate === 1 && !piece.hole;
+  if (!plain(left) || !plain(right)) {
+    // A hole has nothing to fade into, and what runs faster nothing beyond its end: each side fades by itself.
+    for (let k = low; k < high; k++) {
+      const gain = Math.abs(k + 0.5 - seam) / half;
+      for (const channel of [0, 1]) out[2 * (k - from) + channel] = (out[2 * (k - from) + channel] as number) * gain;
+    }
+    return;
+  }
+  // Beyond its seam a piece goes on with what was taken out there.
+  const before = await samplesOf(parts, sampleOf(left.end) + low - seam, sampleOf(left.end) + high - seam);
+  const after = await samplesOf(parts, sampleOf(right.start) + low - seam, sampleOf(right.start) + high - seam);
+  for (let k = low; k < high; k++) {
+    const share = (k + 0.5 - (seam - half)) / (2 * half);
+    // The two are different sounds: as much power in the middle as at the ends.
+    const [down, up] = [Math.cos((share * Math.PI) / 2), Math.sin((share * Math.PI) / 2)];
+    for (const channel of [0, 1]) {
+      const place = 2 * (k - low) + channel;
+      out[2 * (k - from) + channel] = (before[place] ?? 0) * down + (after[place] ?? 0) * up;
+    }
+  }
+}
+
+const sampleOf = (at: Seconds): number => Math.round(at * SOUND_RATE);
 
 /** Sound of a hurried piece is stretched in stretches of this many source samples: one need not wait for the whole. */
 const STRETCHED = 10 * SOUND_RATE;
@@ -89,15 +142,4 @@ async function samplesOf(parts: SoundParts, from: number, to: number): Promise<F
   const samples = new Float32Array(2 * Math.max(0, to - from));
   copySamples(await parts.load(from, to), from, to, samples, 0);
   return samples;
-}
-
-/** Ramps samples `[at, until)` up after a seam (direction 1) or down before it (-1). */
-function fade(out: Float32Array, from: number, at: number, until: number, seam: number, direction: 1 | -1): void {
-  const first = Math.max(at, direction > 0 ? seam : seam - FADE);
-  const last = Math.min(until, direction > 0 ? seam + FADE : seam);
-  for (let k = first; k < last; k++) {
-    const gain = Math.abs(k + 0.5 - seam) / FADE;
-    out[2 * (k - from)] = (out[2 * (k - from)] as number) * gain;
-    out[2 * (k - from) + 1] = (out[2 * (k - from) + 1] as number) * gain;
-  }
 }
