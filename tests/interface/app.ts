@@ -37,6 +37,7 @@ export class App {
       PORT: String(this.port),
       ZETEMIS_DATA_DIR: join(this.folder, 'data'),
       ZETEMIS_MEDIA_DIR: this.mediaFolder,
+      ZETEMIS_STAND_IN_DELAY: '400',
       LOG_LEVEL: 'fatal',
     });
   }
@@ -70,8 +71,8 @@ export class App {
       await expect
         .poll(
           async () => {
-            const { speech, motion, facts } = await this.json(`/api/episodes/${id}`);
-            return speech && (motion || !facts.video);
+            const { speech, motion, voice, facts } = await this.json(`/api/episodes/${id}`);
+            return speech && voice && (motion || !facts.video);
           },
           { timeout: 150_000, intervals: [500] },
         )

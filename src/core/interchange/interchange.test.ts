@@ -169,6 +169,16 @@ describe('OpenTimelineIO', () => {
     expect(reference.available_range.duration.value).toBe(1799);
   });
 
+  it('fades sound at seams between pieces that play as they are, and the picture at none', () => {
+    const [picture, sound] = JSON.parse(otio.write(example)[0]?.text ?? '').tracks.children;
+    expect(picture.children.map((item: { OTIO_SCHEMA: string }) => item.OTIO_SCHEMA)).toEqual(['Clip.2', 'Clip.2']);
+    const [, fade] = sound.children;
+    expect(fade).toMatchObject({ OTIO_SCHEMA: 'Transition.1', transition_type: 'SMPTE_Dissolve' });
+    // Half of 10 ms at 25 frames a second on either side.
+    expect(fade.in_offset.value / fade.in_offset.rate).toBeCloseTo(0.005, 9);
+    expect(fade.out_offset).toEqual(fade.in_offset);
+  });
+
   it('percent-encodes the address of a file with an awkward name', () => {
     const awkward = handOff('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
     expect(otio.write(awkward)[0]?.text).toContain('a%20b%23%3F.mp4');

@@ -1,0 +1,245 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { execa } from 'execa';
+import { afterAll, describe, expect, it } from 'vitest';
+import { cutListSchema } from '@/core/assemble/cutlist.ts';
+import { writeLexiconFile } from '@/core/detect/lexicon.ts';
+import { prepare } from '@/core/detect/registry.ts';
+import { readTranscript, type Word } from '@/core/transcript/word.ts';
+import { readLevels } from '@/server/media/material.ts';
+import { measure } from '@/server/media/measure.ts';
+import { probe } from '@/server/media/probe.ts';
+import { local, wordsIn } from '@/server/media/recognise/local.ts';
+import { type Recogniser, RecogniserError } from '@/server/media/recognise/recogniser.ts';
+import { remoteAt } from '@/server/media/recognise/remote.ts';
+import { recognise } from '@/server/media/recognise/run.ts';
+import { standInWith, startStandIn } from '@/server/media/recognise/standIn.ts';
+import { folderFor } from '../media.ts';
+
+const DEMO = join(import.meta.dirname, '..', '..', 'demo', 'media');
+const LESSON = join(DEMO, 'carriage-clock.mp4');
+const PODCAST = join(DEMO, 'fog-and-birds.mka');
+const wordsOf = (name: string): readonly Word[] => readTranscript(readFileSync(join(DEMO, `${name}.words.json`), 'utf8')).words;
+const folder = folderFor('words');
+const zetemis = (...words: string[]) => execa(join(import.meta.dirname, '..', '..', 'bin', 'zetemis'), words, { reject: false });
+
+async function measured(path: string, name: string) {
+  const facts = await probe(path);
+  const curves = join(folder, name);
+  await measure(path, facts, curves);
+  return {
+    facts,
+    prepared: prepare({ duration: facts.duration, levels: await readLevels(curves, facts.audio.length), words: [] }),
+  };
+}
+
+const lesson = await measured(LESSON, 'lesson');
+const ask = (recogniser: Recogniser, kept: string, signal?: AbortSignal) =>
+  recognise(recogniser, LESSON, lesson.facts, lesson.prepared, {
+    language: 'en',
+    recording: 'carriage-clock.mp4',
+    folder: join(folder, kept),
+    ...(signal && { signal }),
+  });
+
+describe('recognising in parts', () => {
+  it('puts the words of all parts where they are said', async () => {
+    const words = await ask(standInWith({ folder: DEMO }), 'whole');
+    const truth = wordsOf('carriage-clock');
+    expect(words.map(({ text }) => text)).toEqual(truth.map(({ text }) => text));
+    for (const [k, word] of words.entries()) expect(Math.abs(word.start - (truth[k] as Word).start)).toBeLessThan(0.002);
+  });
+
+  it('asks a service again that fails now and then', async () => {
+    const words = await ask(standInWith({ folder: DEMO, failEvery: 3 }), 'shaky');
+    expect(words).toHaveLength(wordsOf('carriage-clock').length);
+  });
+
+  it('finishes the others when one fails, and then does that one alone', async () => {
+    const asked: number[] = [];
+    const good = standInWith({ folder: DEMO });
+    const picky = (fails: boolean): Recogniser => ({
+      ...good,
+      recognise: (part, language, signal) => {
+        asked.push(part.offset);
+        if (fails && asked.length === 2) throw new RecogniserError('It hung up.', false);
+        return good.recognise(part, language, signal);
+      },
+    });
+    await expect(ask(picky(true), 'broken')).rejects.toThrow(/^1 of \d+ parts failed: It hung up/);
+    const before = asked.length;
+    expect(before).toBeGreaterThan(2);
+    const words = await ask(picky(false), 'broken');
+    expect(asked.length).toBe(before + 1);
+    expect(words).toHaveLength(wordsOf('carriage-clock').length);
+  });
+
+  it('stops when it is cancelled, and goes on from there', async () => {
+    const stop = new AbortController();
+    const slow = standInWith({ folder: DEMO, delay: 150 });
+    setTimeout(() => stop.abort(), 200);
+    await expect(ask(slow, 'stopped', stop.signal)).rejects.toThrow(/cancel|abort/i);
+    expect(await ask(slow, 'stopped')).toHaveLength(wordsOf('carriage-clock').length);
+  });
+
+  it('takes each track for a speaker of its own', async () => {
+    const { facts, prepared } = await measured(PODCAST, 'podcast');
+    const words = await recognise(standInWith({ folder: DEMO }), PODCAST, facts, prepared, {
+      language: 'en',
+      recording: 'fog-and-birds.mka',
+      folder: join(folder, 'tracks'),
+    });
+    expect([...new Set(words.map(({ speaker }) => speaker))].sort()).toEqual(['Track 1', 'Track 2']);
+  });
+});
+
+describe('a service at an address', () => {
+  const answers: { status: number; body: string }[] = [];
+  const keys: (string | undefined)[] = [];
+  const server = createServer((request, response) => {
+    request.resume();
+    keys.push(request.headers.authorization);
+    const { status, body } = answers.shift() ?? { status: 200, body: '{"segments":[]}' };
+    setTimeout(() => response.writeHead(status).end(body), status === 599 ? 1500 : 0);
+  }).listen(0, '127.0.0.1');
+  afterAll(() => server.close());
+  const wav = join(folder, 'part.wav');
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=1', '-ar', '16000', wav]);
+  const recogniseAt = (key?: string) =>
+    remoteAt({ url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, key, timeoutMs: 800 }).recognise(
+      { path: wav, recording: 'x.wav', offset: 0 },
+      'en',
+      undefined,
+    );
+  const good = JSON.stringify({ segments: [{ speaker: 'A', words: [{ text: 'fog', start: 0.1, end: 0.4 }] }] });
+
+  it('gets its key, and its words and speakers are taken', async () => {
+    answers.push({ status: 200, body: good });
+    expect(await recogniseAt('secret')).toEqual([{ text: 'fog', start: 0.1, end: 0.4, confidence: 1, speaker: 'A' }]);
+    expect(keys.at(-1)).toBe('Bearer secret');
+  });
+
+  it('is asked again after 503, 429 and silence, three times at most', async () => {
+    answers.push({ status: 503, body: '' }, { status: 429, body: '' }, { status: 200, body: good });
+    expect(await recogniseAt()).toHaveLength(1);
+    answers.push({ status: 599, body: good }, { status: 200, body: good });
+    expect(await recogniseAt()).toHaveLength(1);
+    answers.push({ status: 500, body: '' }, { status: 500, body: '' }, { status: 500, body: '' });
+    await expect(recogniseAt()).rejects.toThrow(/answered 500/);
+  });
+
+  it.each([
+    ['no JSON', 200, '<html>'],
+    ['another form', 200, '{"text":"fog"}'],
+    ['times that are none', 200, '{"segments":[{"words":[{"text":"a","start":-1,"end":"x"}]}]}'],
+    ['a refusal', 401, ''],
+  ])('is believed nothing that does not fit: %s', async (_, status, body) => {
+    const before = keys.length;
+    answers.push({ status, body });
+    await expect(recogniseAt('secret')).rejects.toThrow(RecogniserError);
+    expect(keys.length).toBe(before + 1);
+  });
+});
+
+describe('the stand-in', () => {
+  it('knows the demo alone, and no path from a request reaches elsewhere', async () => {
+    const { url, server } = await startStandIn({ folder: DEMO });
+    const form = new FormData();
+    form.set('audio', new Blob([new Uint8Array(100)]), 'part.wav');
+    form.set('offset', '0');
+    form.set('recording', '../../package.json');
+    expect((await fetch(url, { method: 'POST', body: form })).status).toBe(422);
+    server.close();
+  });
+});
+
+describe('the local recogniser', () => {
+  it('reads what the decoder prints: words, fillers, alternatives, and nothing else', () => {
+    const output =
+      'turn the key\n<s> 0.0 0.1 1.0\nturn(2) 0.100 0.300 0.912\n[NOISE] 0.4 0.5 1.0\n[UH] 0.600 0.800 1.0\n</s> 1 2 1\n';
+    expect(wordsIn(output)).toEqual([
+      { text: 'turn', start: 0.1, end: 0.31, confidence: 0.912 },
+      { text: 'uh', start: 0.6, end: 0.81, confidence: 0.6 },
+    ]);
+  });
+
+  it('hears half of the words of a clear voice at least, where they are said', async () => {
+    const wav = join(folder, 'clear.wav');
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-ss', '75', '-t', '30', '-i', LESSON, '-ar', '16000', '-ac', '1', wav]);
+    const heard = await local.recognise({ path: wav, recording: 'x', offset: 75 }, 'en', undefined);
+    const truth = wordsOf('carriage-clock').filter(({ start, end }) => start >= 75 && end <= 105);
+    const right = truth.filter((word) =>
+      heard.some(
+        ({ text, start }) => text === word.text.toLowerCase().replace(/[^a-z']/g, '') && Math.abs(start + 75 - word.start) < 0.15,
+      ),
+    );
+    expect(right.length).toBeGreaterThan(truth.length / 2);
+    expect(heard.every(({ confidence }) => confidence >= 0 && confidence <= 1)).toBe(true);
+  }, 120_000);
+});
+
+describe('words on the command line', () => {
+  const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1] as number;
+  const startErrors = (path: string) => {
+    const truth = wordsOf('carriage-clock');
+    const words = JSON.parse(readFileSync(path, 'utf8')).words as Word[];
+    expect(words.map(({ text }) => text)).toEqual(truth.map(({ text }) => text));
+    return words.map(({ start }, k) => Math.abs(start - (truth[k] as Word).start));
+  };
+
+  it('go from one format into another', async () => {
+    const to = join(folder, 'lesson.vtt');
+    const { stdout } = await zetemis('words', join(DEMO, 'carriage-clock.words.json'), '--to', to);
+    expect(stdout).toMatch(/wrote .*lesson\.vtt: \d+ words/);
+    expect(readFileSync(to, 'utf8')).toMatch(/^WEBVTT\n\n\d\d:\d\d:\d\d\.\d{3} --> /);
+  });
+
+  it('timed by lines, get their times from the sound, within 150 ms in the median', async () => {
+    const [lines, timed] = [join(folder, 'lesson.srt'), join(folder, 'lines.json')];
+    await zetemis('words', join(DEMO, 'carriage-clock.words.json'), '--to', lines);
+    await zetemis('words', LESSON, '--align', lines, '--to', timed);
+    expect(median(startErrors(timed))).toBeLessThan(0.15);
+  });
+
+  it('without any times, get them from what the recogniser hears, within 250 ms in the median', async () => {
+    const [from, until] = [75, 120];
+    const part = join(folder, 'part.flac');
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-ss', String(from), '-t', String(until - from), '-i', LESSON, '-vn', part]);
+    const truth = wordsOf('carriage-clock').filter(({ start, end }) => start >= from && end < until);
+    const [text, timed] = [join(folder, 'lesson.txt'), join(folder, 'text.json')];
+    writeFileSync(text, truth.map((word) => word.text).join(' '));
+    await zetemis('words', part, '--align', text, '--to', timed);
+    const words = JSON.parse(readFileSync(timed, 'utf8')).words as Word[];
+    expect(words).toHaveLength(truth.length);
+    expect(median(words.map(({ start }, k) => Math.abs(start + from - (truth[k] as Word).start)))).toBeLessThan(0.25);
+  }, 300_000);
+
+  it('detect takes any transcript, and a lexicon of one’s own', async () => {
+    const lexicon = join(folder, 'own.lexicon.json');
+    writeFileSync(lexicon, writeLexiconFile('en', [{ phrase: 'the oil', strength: 'always' }]));
+    const { stdout } = await zetemis(
+      ...['detect', LESSON, '--words', join(folder, 'lesson.vtt'), '--fillers', lexicon, '--set', 'heard=leave', '--json', '-'],
+    );
+    const fillers = cutListSchema.parse(JSON.parse(stdout)).proposals.filter(({ kind }) => kind === 'filler');
+    expect(fillers.length).toBeGreaterThan(0);
+    expect(new Set(fillers.map(({ group }) => group))).toEqual(new Set(['the oil']));
+  });
+
+  it.each([
+    [['words', LESSON, '--to', join(folder, 'x.vtt')], /This is a recording/],
+    [
+      ['words', join(DEMO, 'carriage-clock.words.json'), '--to', join(folder, 'x.doc')],
+      /No transcript format has the ending “\.doc”/,
+    ],
+    [['words', join(folder, 'none.srt'), '--to', join(folder, 'x.vtt')], /./],
+    [['detect', LESSON, '--fillers', join(DEMO, 'carriage-clock.words.json')], /no lexicon of this program/],
+  ])('says what is wrong: %j', async (options, says) => {
+    const { exitCode, stderr } = await zetemis(...(options as string[]));
+    expect(exitCode).toBe(1);
+    expect(stderr).toMatch(says);
+    expect(stderr).not.toMatch(/at .*\.ts:\d+/);
+  });
+});

@@ -1,0 +1,273 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { makeTalk } from '../media.ts';
+import { expect, figure, measured, saved, test } from './app.ts';
+
+const tray = (page: Page) => page.getByRole('tab', { name: 'Words' }).click();
+const bar = (page: Page) => page.getByRole('region', { name: 'Selected words' });
+const entry = (page: Page, name: string) => page.locator(`[data-entry="${name}"]`);
+const undo = async (page: Page, times = 1) => {
+  for (let k = 0; k < times; k++) await page.keyboard.press('Control+z');
+  await saved(page);
+};
+/** A place on a word of the score: `share` of the way along a row. */
+async function onRow(page: Page, row: number, share: number): Promise<{ x: number; y: number }> {
+  const box = await page.locator('section[aria-label="Score"] canvas').nth(row).boundingBox();
+  if (!box) throw new Error('no row');
+  return { x: box.x + box.width * share, y: box.y + 62 };
+}
+const transcript = async (address: string, id: string, query: string) =>
+  (await fetch(`${address}/api/episodes/${id}/transcript?${query}`)).text();
+
+test('fillers are counted by entry, opened in context, put back one by one and all at once', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  const ums = entry(page, 'um');
+  await expect(ums).toContainText('4 of 4');
+  const before = await figure(page, 'programme').textContent();
+  await ums.getByRole('button', { name: 'um', exact: true }).click();
+  const places = page.getByRole('list', { name: 'Places of um' });
+  await expect(places).toContainText('worn,');
+  await places.getByRole('button', { name: 'put back' }).first().click();
+  await expect(ums).toContainText('3 of 4');
+  await expect(page.getByLabel('Looked at now')).toContainText('Filler: um');
+  await expect(page.getByLabel('Looked at now')).toContainText('a hesitation');
+  await expect(page.getByLabel('Looked at now')).toContainText(/Steps at its seam: level \d+ dB/);
+  await ums.getByRole('button', { name: 'Leave in all of um' }).click();
+  await expect(ums).toContainText('0 of 4');
+  await ums.getByRole('button', { name: /Take out all of um/ }).click();
+  await expect(ums).toContainText('4 of 4');
+  await saved(page);
+  await page.reload();
+  await tray(page);
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  await undo(page, 3);
+  await expect(figure(page, 'programme')).toHaveText(before ?? '');
+});
+
+test('keys step from filler to filler, and each is heard when asked', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  await page.getByLabel('play each when stepping').check();
+  await page.keyboard.press('f');
+  const card = page.getByLabel('Looked at now');
+  await expect(card).toContainText('Filler: um');
+  await expect(page.getByRole('button', { name: 'Play or stop' })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('f');
+  await expect(card).toContainText('Filler: uh');
+  await page.keyboard.press('d');
+  await expect(card).toContainText('Filler: um');
+});
+
+test('words are selected by click, shift, drag, line, sentence and key, and taken out and put back', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  const before = await figure(page, 'programme').textContent();
+  const place = await onRow(page, 1, 0.1);
+  await page.mouse.dblclick(place.x, place.y);
+  await expect(bar(page)).toContainText('1 word,');
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(bar(page)).toContainText('2 words');
+  await page.keyboard.press('Shift+ArrowLeft');
+  await expect(bar(page)).toContainText('1 word,');
+  await page.keyboard.press('u');
+  await expect(bar(page)).toContainText('Today we bring an old carriage clock back to life');
+  await page.keyboard.press('t');
+  await expect(figure(page, 'programme')).not.toHaveText(before ?? '');
+  await page.mouse.dblclick(place.x, place.y);
+  await page.keyboard.press('u');
+  await page.keyboard.press('r');
+  await expect(figure(page, 'programme')).toHaveText(before ?? '');
+  await page.mouse.dblclick(place.x, place.y);
+  const further = await onRow(page, 1, 0.3);
+  await page.keyboard.down('Shift');
+  await page.mouse.click(further.x, further.y);
+  await page.keyboard.up('Shift');
+  await expect(bar(page)).toContainText(/[4-9] words/);
+  const canvas = await page.locator('section[aria-label="Score"] canvas').nth(1).boundingBox();
+  await page.mouse.click((canvas?.x ?? 0) - 20, (canvas?.y ?? 0) + 40);
+  await expect(bar(page)).toContainText(/1\d words/);
+  await undo(page, 2);
+});
+
+test('a word is corrected, split and joined; time stays, and what is exported follows', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  const before = await figure(page, 'programme').textContent();
+  const place = await onRow(page, 1, 0.1);
+  const write = async (text: string) => {
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Write these words anew').fill(text);
+    await page.keyboard.press('Enter');
+    await saved(page);
+  };
+  await page.mouse.dblclick(place.x, place.y);
+  const original = (await bar(page).locator('p').textContent()) ?? '';
+  await write('Wednesdays everywhere');
+  await expect(bar(page)).toContainText('Wednesdays everywhere');
+  expect(await transcript(app.address, id, 'format=txt&what=all')).toContain('Wednesdays everywhere');
+  await expect(figure(page, 'programme')).toHaveText(before ?? '');
+  await write('we');
+  await expect(bar(page)).toContainText('1 word,');
+  await bar(page).getByRole('button', { name: 'Out of the text' }).click();
+  await saved(page);
+  expect(await transcript(app.address, id, 'format=txt&what=all')).not.toContain('Wednesdays');
+  await undo(page, 3);
+  expect(await transcript(app.address, id, 'format=txt&what=all')).toContain(original);
+});
+
+test('finds as one types, steps, replaces everywhere and takes all out, each undone in one go', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  const before = await figure(page, 'programme').textContent();
+  await page.keyboard.press('Control+f');
+  await expect(page.getByLabel('Find words')).toBeFocused();
+  await page.keyboard.type('GLUE');
+  await expect(figure(page, 'found-words')).toHaveText('1 of 2');
+  await page.keyboard.press('Enter');
+  await expect(figure(page, 'found-words')).toHaveText('2 of 2');
+  await expect(bar(page)).toContainText('glue');
+  await page.getByLabel('Write instead').fill('gum');
+  await page.getByRole('button', { name: 'Replace all 2' }).click();
+  await expect(page.getByText('2 places written anew.')).toBeVisible();
+  await saved(page);
+  const text = await transcript(app.address, id, 'format=txt&what=all');
+  expect(text).toContain('turned to gum,');
+  expect(text).not.toContain('glue');
+  await page.getByLabel('Find words').fill('gum');
+  await page.getByRole('button', { name: 'Take out all 2' }).click();
+  await expect(figure(page, 'programme')).not.toHaveText(before ?? '');
+  await page.getByLabel('Find words').press('Escape');
+  await page.getByRole('region', { name: 'Score' }).focus();
+  await undo(page, 2);
+  await expect(figure(page, 'programme')).toHaveText(before ?? '');
+});
+
+test('the words alone can be read, selected and decided, and the word that is spoken is marked', async ({ page, app }) => {
+  await app.episode(page, 'fog and birds');
+  await page.getByRole('button', { name: 'Words alone' }).click();
+  const reading = page.getByRole('region', { name: 'Words alone' });
+  await expect(reading).toContainText('Good evening from the lamp room');
+  await expect(reading).toContainText('Isolde');
+  const word = (index: number) => reading.locator(`[data-word="${index}"]`);
+  await word(3).click();
+  await word(5).click({ modifiers: ['Shift'] });
+  await expect(bar(page)).toContainText('3 words');
+  await page.keyboard.press('t');
+  await expect(word(4)).toHaveClass(/line-through/);
+  await undo(page);
+  await expect(word(4)).not.toHaveClass(/line-through/);
+  const from = await word(0).boundingBox();
+  const to = await word(4).boundingBox();
+  if (!from || !to) throw new Error('no words');
+  await page.mouse.move(from.x + 3, from.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 3, to.y + 8, { steps: 5 });
+  await page.mouse.up();
+  await expect(bar(page)).toContainText('5 words');
+  await word(0).click();
+  await page.keyboard.press('Space');
+  await expect(reading.locator('[data-word][style*="ink-spoken"]')).toHaveCount(1, { timeout: 10_000 });
+  await page.keyboard.press('Space');
+  for (const theme of ['paper', 'booth']) {
+    await page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme);
+    await tray(page);
+    const found = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+    expect(found.violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
+  }
+});
+
+test('the lexicon takes other words and languages, and a file', async ({ page, app }, info) => {
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  await page.getByText('Lexicon', { exact: true }).click();
+  await page.getByLabel('Another word or phrase').fill('The oil');
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(page.getByRole('list', { name: 'Entries' })).toContainText('the oil');
+  await page.getByLabel('How surely “the oil” is a filler').selectOption('always');
+  await expect(entry(page, 'the oil')).toContainText(/[1-9] of/);
+  await page.getByLabel('How surely “um” is a filler').selectOption('off');
+  await expect(entry(page, 'um')).toHaveCount(0);
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'To a file' }).click();
+  const file = info.outputPath('own.lexicon.json');
+  await (await download).saveAs(file);
+  expect(JSON.parse(readFileSync(file, 'utf8'))).toMatchObject({ schema: 'zetemis.lexicon/1', language: 'en' });
+  await undo(page, 3);
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  await page.getByLabel('Lexicon file').setInputFiles(file);
+  await expect(entry(page, 'the oil')).toContainText(/[1-9] of/);
+  await page.getByRole('button', { name: 'As shipped' }).click();
+  await page.getByLabel('Code of another language').fill('de');
+  await page.getByRole('button', { name: 'Add language' }).click();
+  await expect(page.getByRole('list', { name: 'Entries' })).toContainText('No entries yet for Deutsch');
+  await undo(page, 2);
+});
+
+test('words are recognised with progress, cancelled and gone on with, and the transcript of another format is taken', async ({
+  page,
+  app,
+}) => {
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  await page.getByText(/^The words: \d+/).click();
+  await page.getByLabel('Recogniser').selectOption('stand-in');
+  await page.getByRole('button', { name: 'Recognise' }).click();
+  await expect(page.getByText(/Recognising words|waiting for a turn/)).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByRole('button', { name: 'Recognise' })).toBeVisible({ timeout: 30_000 });
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  const words = page.getByLabel('Transcript file');
+  await words.setInputFiles({ name: 'bad.vtt', mimeType: 'text/vtt', buffer: Buffer.from('WEBVTT\n\n00:x --> 3\nno\n') });
+  await expect(page.getByRole('alert')).toContainText(/line 3.*Nothing was changed/i);
+  const demo = join(import.meta.dirname, '..', '..', 'demo', 'media', 'carriage-clock.words.json');
+  await words.setInputFiles(demo);
+  await expect(page.getByText(/words brought in/)).toBeVisible();
+});
+
+test('a recording without words says what to do, and a service that is not set says why', async ({ page, app }) => {
+  makeTalk(join(app.mediaFolder, 'hum.wav'), [2, 1, 3]);
+  const { entries } = await app.json('/api/folder');
+  const { id } = await app.json('/api/episodes', 'POST', {
+    from: 'folder',
+    entry: entries.find(({ path }: { path: string }) => path === 'hum.wav').entry,
+  });
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await tray(page);
+  await expect(page.getByText('There are no words yet.')).toBeVisible();
+  await page.getByLabel('Recogniser').selectOption('remote');
+  await expect(page.getByText('No service is set: start with ZETEMIS_RECOGNISER_URL.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Recognise' })).toBeDisabled();
+  await page.getByLabel('Recogniser').selectOption('stand-in');
+  await page.getByRole('button', { name: 'Recognise' }).click();
+  await expect(page.getByRole('alert')).toContainText('The stand-in knows the demo recordings alone', { timeout: 20_000 });
+  await app.json(`/api/episodes/${id}`, 'DELETE');
+});
+
+test('speakers get names, the least sure word comes first, and words are handed over masked', async ({ page, app }) => {
+  const id = await app.episode(page, 'fog and birds');
+  await tray(page);
+  await page.getByText('Speakers', { exact: true }).click();
+  const name = page.getByLabel(/^Name of Isolde/);
+  await name.fill('Keeper One');
+  await name.press('Enter');
+  await saved(page);
+  expect(await transcript(app.address, id, 'format=txt&what=all')).toContain('Keeper One: Good evening');
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await page.getByLabel('mask words of the list').check();
+  await page.getByLabel('Words to mask').fill('evening, lamp');
+  await page.getByRole('button', { name: 'Keep this list' }).click();
+  await expect(page.getByText('Kept for all episodes')).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'WebVTT' }).click();
+  const text = readFileSync(await (await download).path(), 'utf8');
+  expect(text).toMatch(/^WEBVTT/);
+  expect(text).toContain('e******');
+  expect(text).not.toMatch(/>um\b/);
+  expect(await transcript(app.address, id, 'format=txt&what=all&mask=no')).toContain('evening');
+  await app.json('/api/masks', 'PUT', { language: 'en', words: [] });
+  await page.getByRole('tab', { name: 'Words' }).click();
+  await page.getByRole('region', { name: 'Score' }).focus();
+  await undo(page);
+});
