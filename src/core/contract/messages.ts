@@ -94,7 +94,6 @@ export const imported = z.object({
   /** the words wait for the recogniser to tell where they are said */
   queued: z.boolean(),
 });
-export type Imported = z.infer<typeof imported>;
 
 export const recogniserId = z.enum(['local', 'remote', 'stand-in']);
 export const recogniserList = z.object({

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { delimiter, join } from 'node:path';
 import { execa } from 'execa';
 import { type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
 
@@ -38,15 +38,16 @@ export const local: Recogniser = {
 
   async unavailable() {
     if (!existsSync(`${MODEL}/en-us/mdef`)) return 'The English model is missing: apt-get install pocketsphinx-en-us.';
-    const { failed, code } = await execa('which', [PROGRAM], { reject: false });
-    return failed || code ? 'The recogniser is missing: apt-get install pocketsphinx.' : undefined;
+    const folders = (process.env.PATH ?? '').split(delimiter);
+    const there = folders.some((folder) => existsSync(join(folder, PROGRAM)));
+    return there ? undefined : 'The recogniser is missing: apt-get install pocketsphinx.';
   },
 
   async recognise({ path }: SoundPart, _language, signal) {
     const fillers = await fillerDictionary();
     const [heard, sure] = [
       await decode([path, '-fdict', fillers, '-fillprob', FILLER_PROBABILITY, '-bestpath', 'no', ...BOUNDED], signal),
-      await decode([path, '-fwdflat', 'no', ...BOUNDED], signal),
+      await decode([path, ...NARROW, ...BOUNDED], signal),
     ];
     return withConfidence(joinHesitations(heard), sure);
   },
@@ -54,6 +55,9 @@ export const local: Recogniser = {
 
 /** Fillers may start anywhere and make the search wide; this keeps it as fast as without. */
 const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '3000'];
+
+/** The second pass only says how sure words are: it may look less far. */
+const NARROW = ['-fwdflat', 'no', '-topn', '2', '-beam', '1e-40', '-pbeam', '1e-40', '-wbeam', '1e-22'];
 
 let dictionary: Promise<string> | undefined;
 
