@@ -72,6 +72,11 @@ export function ProposalCard() {
         <CommandButton id="treatment" className="btn btn-xs">
           Treatment
         </CommandButton>
+        {(proposal?.kind === 'filler' || proposal?.kind === 'repeat') && (
+          <CommandButton id="out-of-text" className="btn btn-xs">
+            Out of the text
+          </CommandButton>
+        )}
         <CommandButton id="hear" className="btn btn-xs">
           Hear it
         </CommandButton>

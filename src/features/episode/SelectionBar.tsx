@@ -44,14 +44,9 @@ export function SelectionBar() {
             <CommandButton id="correct" className="btn btn-xs">
               Correct
             </CommandButton>
-            <button
-              type="button"
-              className="btn btn-xs"
-              title="Their sound stays; they are no longer written"
-              onClick={() => correctSelection(model, '')}
-            >
+            <CommandButton id="out-of-text" className="btn btn-xs">
               Out of the text
-            </button>
+            </CommandButton>
             <CommandButton id="play-selection" className="btn btn-xs">
               Play
             </CommandButton>

@@ -62,6 +62,15 @@ export function correctSelection(model: EpisodeModel, text: string): void {
   model.show({ correcting: false });
 }
 
+/** Takes words out of the text and leaves their sound: those that are selected, or those of the proposal looked at. */
+export function outOfText(model: EpisodeModel): void {
+  const about = model.state.selection ?? model.focused()?.found;
+  if (!about) return;
+  const [first, last] = wordsIn(model.state.words, about);
+  if (last > first)
+    model.decide({ type: 'correct', changes: [{ about: spanOf(model.state.words, first, last - first), text: '' }] });
+}
+
 /** Puts back everything of which the selection holds at least half. */
 export function putBackSelected(model: EpisodeModel): void {
   const { selection, cut } = model.state;

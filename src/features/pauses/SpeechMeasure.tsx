@@ -1,6 +1,6 @@
-import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
 import { CommandButton } from '../episode/CommandButton.tsx';
+import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
 import { SettingChoice } from '../episode/SettingControl.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
 
@@ -9,10 +9,9 @@ export function SpeechPending() {
   const ready = useEpisode((s) => s.detail?.speech ?? true);
   const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'speech'));
   if (ready) return null;
-  const going = job?.state === 'running' || job?.state === 'queued';
   return (
     <p className="border-base-300 border-b py-1 text-xs leading-tight">
-      {going
+      {job && isUnderWay(job)
         ? `Listening for speech, ${Math.floor(job.progress * 100)} %: pauses go by level until then.`
         : 'Pauses go by level alone; see What counts as silence.'}
     </p>
@@ -33,20 +32,11 @@ export function SpeechMeasure() {
         </CommandButton>
       </>
     );
-  const going = job?.state === 'running' || job?.state === 'queued';
-  if (going)
+  if (job && isUnderWay(job))
     return (
-      <div className="py-1">
-        <Measure
-          label={job.state === 'queued' ? 'Speech: waiting its turn' : 'Listening for speech'}
-          share={job.progress}
-          remaining={job.remaining}
-        />
+      <JobProgress job={job} waiting="Speech: waiting its turn" running="Listening for speech">
         <p className="mt-1 text-xs leading-tight opacity-80">Pauses go by level until then, and are refined after.</p>
-        <button type="button" className="btn btn-xs mt-1" onClick={() => void api.cancelJob(job.id)}>
-          Cancel
-        </button>
-      </div>
+      </JobProgress>
     );
   return (
     <div className="py-1 text-sm">

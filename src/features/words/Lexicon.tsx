@@ -14,7 +14,7 @@ import {
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
-import { languageName } from './Recognise.tsx';
+import { LanguageSelect, languageName } from './LanguageSelect.tsx';
 
 const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {
   always: 'always',
@@ -48,16 +48,7 @@ export function Lexicon() {
   return (
     <div className="text-sm">
       <div className="flex items-end gap-2">
-        <label className="text-xs">
-          Language
-          <select className="select select-xs block w-32" value={language} onChange={(event) => setChosen(event.target.value)}>
-            {languages.map((tag) => (
-              <option key={tag} value={tag}>
-                {languageName(tag)}
-              </option>
-            ))}
-          </select>
-        </label>
+        <LanguageSelect value={language} languages={languages} className="w-32" onChoose={setChosen} />
         <form
           className="flex gap-1"
           onSubmit={(event) => {

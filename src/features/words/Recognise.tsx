@@ -1,9 +1,10 @@
 import { useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
-import { Measure } from '@/ui/Measure.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
+import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
+import { LanguageSelect } from './LanguageSelect.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */
 export function Recognise() {
@@ -29,19 +30,7 @@ export function Recognise() {
       .then(() => setSaid(undefined))
       .then(() => model.refresh())
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
-  if (job?.state === 'running' || job?.state === 'queued')
-    return (
-      <div className="py-1">
-        <Measure
-          label={job.state === 'queued' ? 'Words: waiting for a turn' : 'Recognising words'}
-          share={job.progress}
-          remaining={job.remaining}
-        />
-        <button type="button" className="btn btn-xs mt-1" onClick={() => void api.cancelJob(job.id)}>
-          Cancel
-        </button>
-      </div>
-    );
+  if (job && isUnderWay(job)) return <JobProgress job={job} waiting="Words: waiting for a turn" running="Recognising words" />;
   return (
     <div className="text-sm">
       <div className="flex flex-wrap items-end gap-2">
@@ -59,16 +48,7 @@ export function Recognise() {
             ))}
           </select>
         </label>
-        <label className="text-xs">
-          Language
-          <select className="select select-xs block w-24" value={spoken} onChange={(event) => setLanguage(event.target.value)}>
-            {languages.map((tag) => (
-              <option key={tag} value={tag}>
-                {languageName(tag)}
-              </option>
-            ))}
-          </select>
-        </label>
+        <LanguageSelect value={spoken} languages={languages} className="w-24" onChoose={setLanguage} />
         <button type="button" className="btn btn-xs" disabled={!chosen || chosen.unavailable !== null} onClick={() => void ask()}>
           {job?.state === 'cancelled' ? 'Go on' : job?.state === 'failed' ? 'Try again' : 'Recognise'}
         </button>
@@ -85,13 +65,4 @@ export function Recognise() {
       <Said message={said} />
     </div>
   );
-}
-
-/** A language in its own name. */
-export function languageName(tag: string): string {
-  try {
-    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag;
-  } catch {
-    return tag;
-  }
 }

@@ -1,0 +1,31 @@
+interface Props {
+  readonly value: string;
+  readonly languages: readonly string[];
+  readonly className: string;
+  readonly onChoose: (tag: string) => void;
+}
+
+/** A choice of languages, each in its own name. */
+export function LanguageSelect({ value, languages, className, onChoose }: Props) {
+  return (
+    <label className="text-xs">
+      Language
+      <select className={`select select-xs block ${className}`} value={value} onChange={(event) => onChoose(event.target.value)}>
+        {languages.map((tag) => (
+          <option key={tag} value={tag}>
+            {languageName(tag)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** A language in its own name. */
+export function languageName(tag: string): string {
+  try {
+    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag;
+  } catch {
+    return tag;
+  }
+}
