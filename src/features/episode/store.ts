@@ -47,6 +47,8 @@ export interface EpisodeState {
   readonly words: readonly Word[];
   /** what is looked for in the words, and which of the places is looked at */
   readonly find: { readonly text: string; readonly at: number };
+  /** a moment that was just gone to, and is to be seen */
+  readonly revealed: { readonly at: Seconds } | undefined;
   /** the word that is being spoken while it plays */
   readonly spoken: number;
   /** the selected words are being written anew */
@@ -93,6 +95,7 @@ export class EpisodeModel {
     error: undefined,
     words: [],
     find: { text: '', at: 0 },
+    revealed: undefined,
     spoken: -1,
     correcting: false,
     hearsSteps: false,
@@ -382,6 +385,12 @@ export class EpisodeModel {
     this.set({ reading, selection: reading === 'programme' ? undefined : this.state.selection });
     this.player.follow(this.readingProgramme());
     this.player.seek(at);
+  }
+
+  /** Goes to a moment and lets it be seen, with what is selected there. */
+  reveal(at: Seconds, selection?: Range): void {
+    this.set({ revealed: { at }, ...(selection && { selection, focus: undefined }) });
+    this.player.seek(Math.max(0, at));
   }
 
   show(

@@ -88,14 +88,21 @@ export function putBackSelected(model: EpisodeModel): void {
 /** Every place of what is looked for, in the words as they are. */
 export const found = ({ state: { words, find } }: EpisodeModel) => findWords(words, find.text);
 
+/** Looks for something else, and lets the first place be seen. */
+export function lookFor(model: EpisodeModel, text: string): void {
+  model.show({ find: { text, at: 0 } });
+  const [first] = found(model).firsts;
+  if (first !== undefined) model.reveal((model.state.words[first] as Word).start);
+}
+
 /** Goes on to another place of what is looked for, and selects it. */
 export function stepFound(model: EpisodeModel, by: 1 | -1 | 0): void {
   const { firsts, count } = found(model);
   if (firsts.length === 0) return;
   const at = (model.state.find.at + by + firsts.length) % firsts.length;
   const first = firsts[at] as number;
-  model.show({ find: { ...model.state.find, at }, selection: spanOf(model.state.words, first, count) });
-  model.player.seek(Math.max(0, (model.state.words[first] as Word).start));
+  model.show({ find: { ...model.state.find, at } });
+  model.reveal((model.state.words[first] as Word).start, spanOf(model.state.words, first, count));
 }
 
 /** Writes something else wherever what is looked for stands whole; one step to undo. @returns how often */
@@ -134,8 +141,7 @@ export function nextUnsure(model: EpisodeModel): void {
   const chosen = selectedWords(model);
   const here = chosen ? order.indexOf(chosen[0]) : -1;
   const next = order[(here + 1) % order.length] as number;
-  select(model, next, next + 1);
-  model.player.seek(Math.max(0, (words[next] as Word).start - 0.5));
+  model.reveal((words[next] as Word).start - 0.5, spanOf(words, next, 1));
 }
 
 const orders = new WeakMap<readonly Word[], readonly number[]>();

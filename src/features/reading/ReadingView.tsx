@@ -56,9 +56,10 @@ export function ReadingView() {
   useEffect(() => {
     if (followed >= 0) virtualizer.scrollToIndex(followed, { align: 'auto' });
   }, [followed]);
+  const revealed = useEpisode((s) => s.revealed);
   useEffect(() => {
-    if (found.here !== undefined && find.text !== '') virtualizer.scrollToIndex(paragraphAt(found.here), { align: 'auto' });
-  }, [found]);
+    if (revealed) virtualizer.scrollToIndex(paragraphAt(wordAt(words, revealed.at + 0.5)), { align: 'auto' });
+  }, [revealed]);
 
   const drag = useWordDragging();
   const [from, to] = selection ? wordsIn(words, selection) : [-1, -1];

@@ -96,6 +96,13 @@ export function Score() {
     virtualizer.scrollToIndex(Math.min(rows - 1, Math.floor(model.toReading(focused.start) / rowSeconds)), { align: 'auto' });
   }, [focus]);
 
+  const revealed = useEpisode((s) => s.revealed);
+  useEffect(() => {
+    if (!revealed) return;
+    const row = Math.floor(model.toReading(Math.max(0, revealed.at)) / rowSeconds);
+    virtualizer.scrollToIndex(Math.min(rows - 1, row), { align: 'auto' });
+  }, [revealed]);
+
   // Rows have painted by now: their effects run before this one.
   useLayoutEffect(() => {
     if (performance.getEntriesByName(STEP_MARK, 'mark').length === 0) return;

@@ -3,7 +3,7 @@ import { findWords } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { CommandButton } from '../episode/CommandButton.tsx';
 import { useEpisode, useModel } from '../episode/store.ts';
-import { replaceFound, stepFound, takeOutFound } from '../episode/wordActions.ts';
+import { lookFor, replaceFound, stepFound, takeOutFound } from '../episode/wordActions.ts';
 
 /** Finds words as one types, steps through the places, writes them anew or takes them all out. */
 export function FindBox() {
@@ -36,7 +36,7 @@ export function FindBox() {
           value={text}
           onChange={(event) => {
             setSaid(undefined);
-            model.show({ find: { text: event.target.value, at: 0 } });
+            lookFor(model, event.target.value);
           }}
           onKeyDown={(event) => {
             if (event.key === 'Enter') stepFound(model, event.shiftKey ? -1 : 1);
