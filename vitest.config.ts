@@ -7,7 +7,7 @@ export default defineConfig({
   resolve: { alias },
   test: {
     projects: [
-      { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], environment: 'node' } },
+      { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], environment: 'node', testTimeout: 60_000 } },
       {
         resolve: { alias },
         test: {

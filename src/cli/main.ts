@@ -39,6 +39,7 @@ interface Options {
   set: Partial<Settings>;
   preset?: string;
   speech?: boolean;
+  takes?: Settings['takes'];
   fillers?: string;
   tracks?: Partial<Settings>;
   rate?: FrameRate;
@@ -109,6 +110,7 @@ function common(command: Command): Command {
   return command
     .option('--words <file>', `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')})`)
     .option('--fillers <lexicon.json>', 'words that count as fillers, instead of those that ship')
+    .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'off']))
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
     .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
@@ -153,7 +155,8 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const measured = await measure(media, facts, curves);
     const duration = facts.duration || measured;
     const levels = await readLevels(curves, facts.audio.length);
-    const wanted = { ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
+    const takes = options.takes && { takes: options.takes };
+    const wanted = { ...takes, ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
     const missing = missingTrack(wanted.listen, facts.audio.length);
     if (missing) throw new SettingsError(missing);
     const speech = options.speech ? await speechOrLevelAlone(media, facts, curves) : undefined;

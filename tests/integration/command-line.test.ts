@@ -87,7 +87,7 @@ describe('the command line', () => {
     [['detect', talk, '--set', 'treatment=delete'], /“remove”, or “shorten”/],
     [['detect', '/nowhere/at/all.wav'], /no audio or video file|no such file/i],
     [['detect', talk, '--words', '/nowhere.json'], /no such file/i],
-    [['detect', talk, '--words', talk], /not JSON/],
+    [['detect', talk, '--words', talk], /This is no text/],
     [['export', talk, '--to', 'x.doc'], /no format.*\.edl, \.otio, \.csv, \.json/i],
     [['export', talk, '--to', 'x.edl', '--rate', 'fast'], /not a frame rate/],
     [['detect'], /missing required argument/],

@@ -71,7 +71,8 @@ async function judge(path: string, truth: Truth, by: { words?: boolean; speech?:
   const words = by.words ? readTranscript(JSON.stringify({ words: truth.words })).words : [];
   const settings = { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, minPause: 0.4 };
   const material = { duration, levels, words, speech: by.speech ? await recording.readSpeech() : undefined };
-  const { proposals } = computeCut(prepare(material), { ...NO_STEPS, settings });
+  const found = computeCut(prepare(material), { ...NO_STEPS, settings }).proposals;
+  const proposals = found.filter(({ kind }) => kind === 'pause');
   const near = (a: number, b: number) => Math.abs(a - b) <= 0.06;
   const same = (p: { start: number; end: number }, [start, end]: [number, number]) =>
     near(p.start, start) && (near(p.end, end) || (p.end >= duration - 0.06 && end >= truth.duration - 0.06));

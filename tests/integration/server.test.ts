@@ -92,6 +92,7 @@ describe('bringing in', () => {
     expect(episode?.jobs).toMatchObject([
       { kind: 'measure', state: 'done', progress: 1 },
       { kind: 'speech', state: 'done', progress: 1 },
+      { kind: 'voice', state: 'done', progress: 1 },
     ]);
   });
 

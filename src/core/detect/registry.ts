@@ -7,6 +7,7 @@ import { type PreparedPauses, pauses } from './pauses.ts';
 import { repeats } from './repeats.ts';
 import type { Settings } from './settings.ts';
 import { type Spoken, spokenOf } from './spoken.ts';
+import { takes } from './takes/takes.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
 const DETECTORS: readonly Detector<unknown>[] = [
@@ -14,6 +15,7 @@ const DETECTORS: readonly Detector<unknown>[] = [
   fillers as Detector<unknown>,
   repeats as Detector<unknown>,
   heard as Detector<unknown>,
+  takes as Detector<unknown>,
 ];
 
 /** Material with what each detector works out once for all settings. */

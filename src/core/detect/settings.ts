@@ -51,6 +51,8 @@ export interface Settings {
   readonly repeats: 'propose' | 'leave';
   /** which saying of the same words stays */
   readonly repeatStays: 'first' | 'last';
+  /** what finds lines that are said again */
+  readonly takes: 'words' | 'off';
   /** seconds that one side of a seam fades into the other */
   readonly crossfade: number;
 }
@@ -100,6 +102,7 @@ export const DEFAULT_SETTINGS: Settings = {
   heard: 'propose',
   repeats: 'propose',
   repeatStays: 'first',
+  takes: 'off',
   crossfade: 0.01,
 };
 
@@ -182,6 +185,7 @@ export const SETTINGS: readonly SettingSpec[] = [
   choice('heard', 'Heard, not written', 'Hesitations that are heard where no word is written.', 'propose', 'leave'),
   choice('repeats', 'Repeats', 'Words said twice by accident.', 'propose', 'leave'),
   choice('repeatStays', 'Of a repeat stays', 'Which saying stays; of two that differ it is the last.', 'first', 'last'),
+  choice('takes', 'Takes', 'What finds lines that are said again.', 'off', 'words'),
   number('crossfade', 'Cross-fade', 'How long one side of a seam fades into the other.', 's', [0, 0.2, 0.005]),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];

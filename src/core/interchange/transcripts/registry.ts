@@ -1,3 +1,4 @@
+import { TranscriptError } from '../../transcript/word.ts';
 import { ctm } from './ctm.ts';
 import type { RoughTranscript, TranscriptFormat } from './format.ts';
 import { srt } from './srt.ts';
@@ -12,7 +13,8 @@ export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined
   TRANSCRIPT_FORMATS.find(({ id, endings }) => id === ending || endings?.includes(ending));
 
 /** Reads a transcript of any known format: by its content, whatever its ending says. @throws TranscriptError */
-export function readAny(file: string): Promise<RoughTranscript> {
+export async function readAny(file: string): Promise<RoughTranscript> {
+  if (file.includes('\0')) throw new TranscriptError('This is no text: a recording, or another kind of file.');
   const format = TRANSCRIPT_FORMATS.find((one) => one.looksLike(file)) as TranscriptFormat;
   return format.read(file);
 }

@@ -1,0 +1,164 @@
+import { describe, expect, it } from 'vitest';
+import { find, quiet, said } from '../made.test-help.ts';
+
+/** A pause of a second between sentences; each line of a script is one stretch of speech. */
+const script = (...lines: readonly string[]) => said(lines.join(' | | | | '));
+const spares = (...lines: readonly string[]) => {
+  const words = script(...lines);
+  const levels = quiet.levels;
+  return find({ levels, duration: 300, words }, { takes: 'words' })
+    .filter(({ kind }) => kind === 'retake')
+    .map(({ found, evidence, confidence }) => ({
+      text: words
+        .filter(({ start }) => start >= found.start && start < found.end)
+        .map(({ text }) => text)
+        .join(' '),
+      confidence,
+      evidence,
+    }));
+};
+
+// The lines of each script, and those of them that go: all sayings but the one suggested, with what is said between.
+const AGAIN: readonly (readonly [what: string, lines: readonly string[], goes: readonly string[]])[] = [
+  ['broken off', ['We start with the back', 'We start with the back plate and its four screws.'], ['We start with the back']],
+  [
+    'broken off twice',
+    ['Now the spring is', 'Now the spring is let', 'Now the spring is let down a quarter turn at a time.'],
+    ['Now the spring is', 'Now the spring is let'],
+  ],
+  [
+    'whole, said the same',
+    ['The lamp was lit by gas until the war.', 'The lamp was lit by gas until the war.'],
+    ['The lamp was lit by gas until the war.'],
+  ],
+  [
+    'worded otherwise',
+    [
+      'You wind the old clock once every week with this brass key.',
+      'You wind the old clock once a week with this big brass key.',
+    ],
+    ['You wind the old clock once every week with this brass key.'],
+  ],
+  [
+    'a word of apology between',
+    ['The tower has two hundred steps to the top.', 'sorry once more', 'The tower has two hundred steps up to the top.'],
+    ['The tower has two hundred steps to the top. sorry once more'],
+  ],
+  [
+    'the last stumbles',
+    ['A good oil never dries out in the bearing.', 'A um good uh oil never never dries out in the bearing.'],
+    ['A um good uh oil never never dries out in the bearing.'],
+  ],
+  [
+    'a paragraph',
+    [
+      'The fog came in at noon and stayed for nine days. Nobody could see the rocks from the gallery.',
+      'The fog came in at noon and stayed for nine days. Nobody saw the rocks from the gallery.',
+    ],
+    ['The fog came in at noon and stayed for nine days. Nobody could see the rocks from the gallery.'],
+  ],
+  [
+    'words misheard',
+    ['The father kept the long book in a tin under his bed.', 'My father kept the log book in a tin under the bed.'],
+    ['The father kept the long book in a tin under his bed.'],
+  ],
+  [
+    'with another beginning',
+    ['The wheels go into the bath for twenty minutes or so.', 'All the wheels go into the bath for twenty minutes.'],
+    ['The wheels go into the bath for twenty minutes or so.'],
+  ],
+  [
+    'whole, then broken off, then whole',
+    [
+      'Next week we will polish the hands of the clock.',
+      'Next week we will polish',
+      'Next week we will polish the hands of this clock.',
+    ],
+    ['Next week we will polish the hands of the clock.', 'Next week we will polish'],
+  ],
+  [
+    'without signs',
+    ['so here is what the old keeper told', 'so here is what the old keeper told me about the storm'],
+    ['so here is what the old keeper told'],
+  ],
+  [
+    'closed by a sign where it was broken off',
+    [
+      'A letter came from a reader on the mainland.',
+      'A letter came from a listener on the mainland, and she asks how the lamp still burns.',
+    ],
+    ['A letter came from a reader on the mainland.'],
+  ],
+  [
+    'some lines later',
+    [
+      'The pendulum swings exactly sixty times in every single minute of the day.',
+      'Let me move this lamp a little so that one can see it better from there.',
+      'The pendulum swings exactly sixty times in every single minute of the day.',
+    ],
+    ['The pendulum swings exactly sixty times in every single minute of the day.'],
+  ],
+];
+
+const NOT_AGAIN: readonly (readonly [what: string, lines: readonly string[]])[] = [
+  ['a list', ['The first thing is to clean the wheels.', 'The second thing is to oil the springs.']],
+  ['a list of three', ['Step one is the case.', 'Step two is the dial.', 'Step three is the hands.']],
+  ['a refrain', ['And that is that.', 'We went home and slept until the morning came.', 'And that is that.']],
+  ['a question and its answer', ['Why does the clock stop at ten?', 'The clock stops at ten because the oil is old.']],
+  ['a figure of speech', ['It was cold.', 'It was cold and it was dark.']],
+  ['two sentences that begin alike', ['I like the sound of the small one.', 'I like to hear it at night when all is still.']],
+  ['a stock phrase far apart', ['Let us see.', 'The plate comes off and the train lies open in front of us.', 'Let us see.']],
+  ['a contrast', ['If it runs fast you lower the bob.', 'If it runs slow you raise the bob.']],
+  ['one thought after another', ['The tide was out.', 'The boat lay on the sand.', 'The keepers walked to the shore.']],
+  ['an opening that comes again', ['And then the bell rang twice.', 'And then the men came up the stairs with a lamp.']],
+  ['the same word first', ['Remember to wipe the blade.', 'Remember the chip in the door.']],
+  ['a saying about itself', ['You wind it, and it runs.', 'You forget it, and it stops.']],
+];
+
+describe('takes by their words', () => {
+  it.each(AGAIN)('said again: %s', (_, lines, goes) => {
+    expect(spares(...lines).map(({ text }) => text)).toEqual(goes);
+  });
+
+  it.each(NOT_AGAIN)('not said again: %s', (_, lines) => {
+    expect(spares(...lines)).toEqual([]);
+  });
+
+  it('two people who say the same line do not make tries of it', () => {
+    const words = script('The lamp was lit by gas until the war.', 'The lamp was lit by gas until the war.').map((word, k) => ({
+      ...word,
+      speaker: k < 9 ? 'Isolde' : 'Tobit',
+    }));
+    const found = find({ ...quiet, duration: 300, words }, { takes: 'words' });
+    expect(found.filter(({ kind }) => kind === 'retake')).toEqual([]);
+  });
+
+  it('a number that differs is pointed out, and leaves it open', () => {
+    const [only] = spares(
+      'The tower has two hundred steps to the top of it.',
+      'The tower has three hundred steps to the top of it.',
+    );
+    expect(only?.evidence.meaningDiffers).toBe(1);
+    const [same] = spares(
+      'The tower has two hundred steps to the top of it.',
+      'The tower has two hundred steps to the top of it.',
+    );
+    expect(only?.confidence).toBeLessThan(same?.confidence ?? 0);
+  });
+
+  it('nothing is looked for unless it is asked for', () => {
+    const words = script('We start with the back', 'We start with the back plate.');
+    expect(find({ ...quiet, words }).filter(({ kind }) => kind === 'retake')).toEqual([]);
+  });
+
+  it('takes thirty thousand words with two hundred groups in one go', () => {
+    const words = Array.from({ length: 30_000 }, (_, k) => `w${(k * 7919) % 4001}${k % 12 === 11 ? '.' : ''}`);
+    for (let group = 0; group < 200; group++) {
+      const at = 150 * group + 12;
+      words.splice(at, 12, ...words.slice(at - 12, at));
+    }
+    const timed = said(words.join(' '));
+    const found = find({ levels: quiet.levels, duration: 8000, words: timed }, { takes: 'words' });
+    expect(found.filter(({ kind }) => kind === 'retake').length).toBeGreaterThanOrEqual(195);
+  });
+});
