@@ -15,7 +15,7 @@ export default defineConfig({
           include: ['tests/integration/**/*.test.ts'],
           environment: 'node',
           globalSetup: ['tests/integration/setup.ts'],
-          testTimeout: 60_000,
+          testTimeout: 180_000,
           hookTimeout: 120_000,
           // One database and one media store: files take turns.
           fileParallelism: false,
