@@ -168,6 +168,8 @@ test('two tabs on one episode see each other’s decisions, and one that is offl
 
 test('words are brought in from a file, and a wrong one changes nothing', async ({ page, app }) => {
   await app.episode(page, 'fog and birds');
+  await page.getByRole('tab', { name: 'Words' }).click();
+  await page.getByText(/^The words: \d+/).click();
   const input = page.getByLabel('Transcript file');
   await input.setInputFiles({
     name: 'w.json',
@@ -176,7 +178,7 @@ test('words are brought in from a file, and a wrong one changes nothing', async 
   });
   await expect(page.getByRole('alert')).toContainText('ends before it starts');
   await input.setInputFiles(join(DEMO, 'fog-and-birds.words.json'));
-  await expect(page.getByText(/words guard the pauses/)).toBeVisible();
+  await expect(page.getByText(/words brought in/)).toBeVisible();
 });
 
 test('what is downloaded is byte for byte what the command line writes, in all formats', async ({ page, app }) => {
@@ -254,9 +256,9 @@ test('the web worker, the server and the command line give the same cut list', a
               new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/${name}-${track}.ztcv`)).arrayBuffer()),
           ),
         );
-      const [levels, speech] = await Promise.all([curves('level'), curves('speech')]);
-      await call('load', { duration: detail.duration, levels, speech, motion: undefined, words });
-      const packed = await call('compute', { settings, about: [], sections: [], cuts: [] });
+      const [levels, speech, voice] = await Promise.all([curves('level'), curves('speech'), curves('voice')]);
+      await call('load', { duration: detail.duration, levels, speech, voice, motion: undefined, words });
+      const packed = await call('compute', { settings, about: [], sections: [], cuts: [], text: [], splits: [] });
       return Array.from(packed.pieces);
     },
     { workerUrl, detail, words, settings: server.settings },
@@ -276,7 +278,7 @@ test('everything has a key, a name in the palette, and a place in the printed li
   await expect(page.getByText('10 s a row')).toBeVisible();
   await page.keyboard.press('=');
   await expect(page.getByText('8 s a row')).toBeVisible();
-  await page.keyboard.press('2');
+  await page.keyboard.press('3');
   await expect(page.getByRole('tab', { name: 'Hand-off' })).toHaveAttribute('aria-selected', 'true');
 });
 
