@@ -217,6 +217,7 @@ test('what is downloaded is byte for byte what the command line writes, in all f
 });
 
 test('the web worker, the server and the command line give the same cut list', async ({ page, app }) => {
+  test.slow();
   const id = await app.episode(page, 'fog and birds');
   const server = JSON.parse(await (await fetch(`${app.address}/api/episodes/${id}/handoff?format=json`)).text());
   const commandLine = JSON.parse(
