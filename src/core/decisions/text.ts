@@ -6,25 +6,18 @@ import type { DecisionEvent } from './event.ts';
 /** Steps that change what is written, and never the media. */
 export type TextStep = Extract<DecisionEvent, { type: 'correct' | 'speaker' }>;
 
-export interface Text {
-  readonly words: readonly Word[];
-  /** stretches whose words were taken out of the text */
-  readonly unwritten: readonly Range[];
-}
-
 /**
  * Words with corrections made, oldest first. As many words as before keep their times; more or fewer share the time of
  * those they replace; none leave it unwritten. A correction finds its words by the time it was about: those that lie in
  * it by more than half.
  */
-export function applyText(given: readonly Word[], steps: readonly TextStep[]): Text {
+export function applyText(given: readonly Word[], steps: readonly TextStep[]): readonly Word[] {
   const words = [...given];
-  const unwritten: Range[] = [];
   for (const step of steps) {
     if (step.type === 'speaker') relabel(words, step);
-    else for (const { about, text } of step.changes) correct(words, unwritten, about, text);
+    else for (const { about, text } of step.changes) correct(words, about, text);
   }
-  return { words, unwritten };
+  return words;
 }
 
 /** Indexes `[first, last)` of the words that lie in a stretch by more than half. */
@@ -43,13 +36,12 @@ export function wordsIn(words: readonly Word[], about: Range): [first: number, l
 
 const LONGEST_WORD = 5;
 
-function correct(words: Word[], unwritten: Range[], about: Range, text: string): void {
+function correct(words: Word[], about: Range, text: string): void {
   const [first, last] = wordsIn(words, about);
   if (first === last) return;
   const old = words.slice(first, last);
   const tokens = text.split(/\s+/u).filter((token) => token !== '');
   const span = { start: (old[0] as Word).start, end: Math.max(...old.map((word) => word.end)) };
-  if (tokens.length === 0) unwritten.push(span);
   const { speaker } = old[0] as Word;
   const places = tokens.length === old.length ? old : shareOut(tokens, span, []);
   const fresh = tokens.map((token, k): Word => {

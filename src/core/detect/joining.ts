@@ -5,10 +5,16 @@ import type { Settings } from './settings.ts';
 /** Level of the loudest track at each moment. */
 export type Loudest = Uint8Array;
 
+const known = new WeakMap<readonly LevelCurve[], Loudest>();
+
+/** Worked out once for the curves of a material, whichever detectors ask: three hours are a million samples a track. */
 export function loudestOf(levels: readonly LevelCurve[]): Loudest {
+  const before = known.get(levels);
+  if (before) return before;
   const loudest = new Uint8Array(Math.max(0, ...levels.map(({ codes }) => codes.length)));
   for (const { codes } of levels)
     for (let k = 0; k < codes.length; k++) if ((codes[k] as number) > (loudest[k] as number)) loudest[k] = codes[k] as number;
+  known.set(levels, loudest);
   return loudest;
 }
 

@@ -1,5 +1,4 @@
-import type { TextStep } from '../decisions/text.ts';
-import { applyText } from '../decisions/text.ts';
+import { applyText, type TextStep } from '../decisions/text.ts';
 import type { Detector, Material, Proposal } from './detector.ts';
 import { fillers, type PreparedFillers } from './fillers.ts';
 import { heard } from './heard.ts';
@@ -26,7 +25,7 @@ export interface PreparedMaterial {
 }
 
 export function prepare(material: Material): PreparedMaterial {
-  const spoken = spokenOf(material.words, material.language ?? 'en', []);
+  const spoken = spokenOf(material.words, material.language ?? 'en');
   return { material, spoken, parts: DETECTORS.map((detector) => detector.prepare(material, spoken)) };
 }
 
@@ -37,8 +36,7 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[])
   if (steps.length === 0) return prepared;
   if (last?.from === prepared && last.steps.length === steps.length && last.steps.every((step, k) => step.id === steps[k]?.id))
     return last.answer;
-  const { words, unwritten } = applyText(prepared.material.words, steps);
-  const spoken = spokenOf(words, prepared.spoken.language, unwritten);
+  const spoken = spokenOf(applyText(prepared.material.words, steps), prepared.spoken.language);
   const parts = prepared.parts.map((part, k) => (DETECTORS[k] as Detector<unknown>).reword?.(part, spoken) ?? part);
   last = { from: prepared, steps, answer: { material: prepared.material, spoken, parts } };
   return last.answer;

@@ -1,5 +1,5 @@
 import { plainWord } from '../align/matching.ts';
-import type { Range, Seconds } from '../time/range.ts';
+import type { Seconds } from '../time/range.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { quantile } from './quantile.ts';
 
@@ -9,8 +9,6 @@ export interface Spoken {
   readonly words: readonly Word[];
   /** each word as it is compared: small letters, apostrophes, nothing else */
   readonly plain: readonly string[];
-  /** stretches whose words were taken out of the text by hand */
-  readonly unwritten: readonly Range[];
   /** whether sentences start with capitals here, and whether they end with signs */
   readonly capitals: boolean;
   readonly punctuated: boolean;
@@ -43,7 +41,7 @@ export function spokenForm(word: string): string {
   return form;
 }
 
-export function spokenOf(words: readonly Word[], language: string, unwritten: readonly Range[]): Spoken {
+export function spokenOf(words: readonly Word[], language: string): Spoken {
   let [starts, capitals, signs] = [0, 0, 0];
   const gaps: number[] = [];
   for (const [k, word] of words.entries()) {
@@ -60,7 +58,6 @@ export function spokenOf(words: readonly Word[], language: string, unwritten: re
     language,
     words,
     plain: words.map((word) => spokenForm(word.text)),
-    unwritten,
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
     naturalGap: gaps.length >= 5 ? quantile(gaps, 0.5) : USUAL_GAP,

@@ -221,7 +221,7 @@ export class EpisodeModel {
     const key = text.map(({ id }) => id).join();
     if (this.textOf.transcript === this.transcript && this.textOf.key === key) return;
     this.textOf = { transcript: this.transcript, key };
-    this.set({ words: applyText(this.transcript.words, text).words });
+    this.set({ words: applyText(this.transcript.words, text) });
   }
 
   /** Marks the word that is being spoken. */

@@ -48,6 +48,7 @@ export function PauseList() {
                   </span>
                   <span className="w-16">{formatClock(proposal.start, true)}</span>
                   <span>{formatLength(proposal.end - proposal.start)}</span>
+                  {proposal.group && <span className="truncate font-serif">{proposal.group}</span>}
                 </button>
                 <button
                   type="button"
