@@ -61,6 +61,14 @@ describe('the programme', () => {
     );
   });
 
+  it('leaves no scrap between two cuts that is too short for any word, and splits without losing sound', () => {
+    expect(assemble(10, [proposal(2, 3), proposal(3.02, 4)]).pieces).toHaveLength(2);
+    expect(assemble(10, [proposal(2, 3), proposal(3.08, 4)]).pieces).toHaveLength(3);
+    const split = assemble(10, [proposal(2, 3)], 'mute', [1, 1.01, 2.5, 3.001]);
+    expect(split.length).toBeCloseTo(9, 9);
+    expect(split.pieces[0]).toMatchObject({ start: 0, end: 1 });
+  });
+
   it('maps the recording’s time to its own and back; what is out maps to its seam', () => {
     const programme = assemble(10, [proposal(2, 5)]);
     expect(toProgramme(programme, 1)).toBe(1);

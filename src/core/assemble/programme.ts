@@ -19,8 +19,8 @@ export interface Programme {
   readonly length: Seconds;
 }
 
-/** Shorter scraps between two cuts are no use to anybody: a hundredth of a second is under a frame at any rate. */
-const LEAST_PIECE: Seconds = 0.01;
+/** Shorter scraps between two cuts are heard as a blip and never as a word: they go with the cuts. */
+const LEAST_PIECE: Seconds = 0.035;
 
 /**
  * The pieces that are left: what goes is taken away, what is hurried or emptied becomes a piece of its own. Where such
@@ -42,14 +42,20 @@ export function assemble(
   }
   const kept = subtract([{ start: 0, end: duration }], gone);
   const pieces = special.length === 0 ? kept.map(({ start, end }) => ({ start, end, rate: 1 })) : setInto(kept, special);
-  return programmeOf(splitAt(pieces, splits).filter(({ start, end }) => end - start >= LEAST_PIECE));
+  return programmeOf(
+    splitAt(
+      pieces.filter(({ start, end }) => end - start >= LEAST_PIECE),
+      splits,
+    ),
+  );
 }
 
 function splitAt(pieces: readonly Piece[], splits: readonly Seconds[]): readonly Piece[] {
   if (splits.length === 0) return pieces;
   return pieces.flatMap((piece) => {
-    const inside = splits.filter((at) => at > piece.start && at < piece.end);
-    const edges = [piece.start, ...inside, piece.end];
+    const edges = [piece.start];
+    for (const at of splits) if (at >= (edges.at(-1) as Seconds) + LEAST_PIECE && at <= piece.end - LEAST_PIECE) edges.push(at);
+    edges.push(piece.end);
     return edges.slice(1).map((end, k) => ({ ...piece, start: edges[k] as Seconds, end }));
   });
 }

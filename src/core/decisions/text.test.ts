@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { said } from '../detect/made.test-help.ts';
-import { applyText, type TextStep } from './text.ts';
+import { applyText, type TextStep, wordsIn } from './text.ts';
 
 const id = '00000000-0000-4000-8000-000000000001';
 const correct = (start: number, end: number, text: string): TextStep => ({
@@ -44,6 +44,13 @@ describe('correcting words', () => {
       'slowly',
     ]);
     expect(made(correct(20, 21, 'nobody'))).toEqual(words);
+  });
+
+  it('finds a word where its middle is, in one of two stretches that share it', () => {
+    expect(wordsIn(words, { start: 1, end: 1.3 })).toEqual([0, 1]);
+    expect(wordsIn(words, { start: 1.3, end: 2 })).toEqual([1, 4]);
+    expect(wordsIn(words, { start: 1, end: 1.125 })).toEqual([0, 0]);
+    expect(wordsIn(words, { start: 1.125, end: 1.3 })).toEqual([0, 1]);
   });
 
   it('gives speakers other names, of a stretch or of all', () => {

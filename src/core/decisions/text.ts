@@ -1,5 +1,5 @@
 import { shareOut } from '../align/share.ts';
-import { firstAfter, overlapOf, type Range } from '../time/range.ts';
+import { firstAfter, type Range } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { DecisionEvent } from './event.ts';
 
@@ -8,8 +8,8 @@ export type TextStep = Extract<DecisionEvent, { type: 'correct' | 'speaker' }>;
 
 /**
  * Words with corrections made, oldest first. As many words as before keep their times; more or fewer share the time of
- * those they replace; none leave it unwritten. A correction finds its words by the time it was about: those that lie in
- * it by more than half.
+ * those they replace; none leave it unwritten. A correction finds its words by the time it was about: those whose
+ * middles lie in it.
  */
 export function applyText(given: readonly Word[], steps: readonly TextStep[]): readonly Word[] {
   const words = [...given];
@@ -20,13 +20,14 @@ export function applyText(given: readonly Word[], steps: readonly TextStep[]): r
   return words;
 }
 
-/** Indexes `[first, last)` of the words that lie in a stretch by more than half. */
+/** Indexes `[first, last)` of the words of a stretch: a word belongs where its middle is. */
 export function wordsIn(words: readonly Word[], about: Range): [first: number, last: number] {
   const begin = firstAfter(words.length, (k) => (words[k] as Word).start, about.start - LONGEST_WORD);
   let [first, last] = [-1, -1];
   for (let k = begin; k < words.length && (words[k] as Word).start < about.end; k++) {
     const word = words[k] as Word;
-    const inside = word.end > word.start ? overlapOf(word, about) > (word.end - word.start) / 2 : word.start >= about.start;
+    const middle = (word.start + word.end) / 2;
+    const inside = middle >= about.start && middle < about.end;
     if (!inside) continue;
     if (first < 0) first = k;
     last = k + 1;

@@ -20,14 +20,14 @@ export function SelectionBar() {
   const sure = Math.min(...words.slice(first, Math.min(last, first + 500)).map((word) => word.confidence));
   return (
     <section
-      className="flex min-h-11 shrink-0 items-center gap-2 border-base-300 border-t bg-base-200 px-3 py-1"
+      className="flex min-h-11 shrink-0 flex-wrap items-center gap-2 border-base-300 border-t bg-base-200 px-3 py-1"
       aria-label="Selected words"
     >
       {correcting ? (
         <Correction key={selection.start} text={text} />
       ) : (
         <>
-          <p className="min-w-0 grow truncate font-serif" title={text}>
+          <p className="min-w-40 max-w-full grow basis-40 truncate font-serif" title={text}>
             {text}
           </p>
           <span className="tabular shrink-0 text-xs">

@@ -2,9 +2,10 @@ import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import type { Programme } from '@/core/assemble/programme.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
+import { wordsIn } from '@/core/decisions/text.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
-import { firstAfter, type Range } from '@/core/time/range.ts';
+import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { drawRow, ROW_HEIGHT, readWave, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
@@ -97,8 +98,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
 /** A row in words, for those who do not see it. */
 function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: CutView | undefined, showsOut: boolean): string {
   const said = parts.map((part) => {
-    const first = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
-    const last = firstAfter(words.length, (k) => (words[k] as Word).start, part.end);
+    const [first, last] = wordsIn(words, part);
     const spoken = words.slice(first, last).map((word) => word.text);
     if (!cut || !showsOut) return spoken.join(' ');
     const [from, to] = cut.near(part);

@@ -1,10 +1,11 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { layerFor } from '@/core/curves/peaks.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { wordsIn } from '@/core/decisions/text.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { formatLength } from '@/core/time/clock.ts';
-import { firstAfter, type Range } from '@/core/time/range.ts';
+import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
@@ -348,9 +349,9 @@ function drawWords(
 ): void {
   c.font = ink.wordFont;
   c.textBaseline = 'alphabetic';
-  let next = firstAfter(words.length, (k) => (words[k] as Word).start, part.start - 1e-9);
-  while (next < words.length && (words[next] as Word).start < part.end) {
-    const run = phraseFrom(c, words, next, part.end, toX);
+  const [first, last] = wordsIn(words, part);
+  for (let next = first; next < last; ) {
+    const run = phraseFrom(c, words, next, last, (at) => toX(Math.max(part.start, at)));
     next += run.length;
     const squeeze = squeezeFor(run, lines[0]);
     for (const { word, index, x, width: natural } of run) {
@@ -418,12 +419,12 @@ interface SetWord {
   readonly width: number;
 }
 
-function phraseFrom(c: CanvasRenderingContext2D, words: readonly Word[], first: number, end: number, toX: ToX): SetWord[] {
+function phraseFrom(c: CanvasRenderingContext2D, words: readonly Word[], first: number, last: number, toX: ToX): SetWord[] {
   const run: SetWord[] = [];
-  for (let k = first; k < words.length; k++) {
+  for (let k = first; k < last; k++) {
     const word = words[k] as Word;
     const before = words[k - 1];
-    if (word.start >= end || (k > first && before && word.start - before.end > PHRASE_GAP)) break;
+    if (k > first && before && word.start - before.end > PHRASE_GAP) break;
     run.push({ word, index: k, x: toX(word.start), width: c.measureText(word.text).width });
   }
   return run;
