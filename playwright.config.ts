@@ -6,8 +6,8 @@ export default defineConfig({
   // One application, one database: tests take turns.
   workers: 1,
   fullyParallel: false,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   reporter: [['list']],
   use: { viewport: { width: 1280, height: 800 }, launchOptions: CHROMIUM, acceptDownloads: true },
 });

@@ -15,7 +15,7 @@ import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/re
 import { rhythmOf } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
-import { InterchangeError } from '@/core/interchange/format.ts';
+import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
 import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
@@ -25,7 +25,6 @@ import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/t
 import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
 import { handoffMedia, readLevels, readMotion, readSpeech, readVoice } from '@/server/media/material.ts';
-import { measure } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
@@ -33,12 +32,14 @@ import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry
 import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
+import { withMeasures } from './measures.ts';
 
 interface Options {
   words?: string;
   set: Partial<Settings>;
   preset?: string;
   speech?: boolean;
+  keep?: string;
   takes?: Settings['takes'];
   fillers?: string;
   tracks?: Partial<Settings>;
@@ -65,18 +66,17 @@ common(program.command('detect <media>'))
 
 common(program.command('export <media>'))
   .description('hand off straight to a file, the format by its ending')
-  .requiredOption('--to <file>', `where to write: ${FORMATS.map((format) => `.${format.id}`).join(', ')}`)
-  .action(async (media: string, options: Options & { to: string }) => {
-    const ending = extname(options.to);
-    const format = formatOf(ending.slice(1).toLowerCase());
-    if (!format)
-      throw new InterchangeError(`No format has the ending “${ending}”. Known: ${FORMATS.map((f) => `.${f.id}`).join(', ')}.`);
+  .requiredOption('--to <file>', `where to write, once or more: ${FORMATS.map((format) => `.${format.id}`).join(', ')}`, collect)
+  .action(async (media: string, options: Options & { to: string[] }) => {
+    const targets = options.to.map((path) => ({ path, format: formatFor(path) }));
     const handoff = await analyse(media, options);
-    for (const { part, text } of format.write(handoff)) {
-      const path = `${options.to.slice(0, options.to.length - ending.length)}${part}${ending}`;
-      await writeFile(path, text);
-      process.stdout.write(`wrote ${path}\n`);
-    }
+    for (const { path, format } of targets)
+      for (const { part, text } of format.write(handoff)) {
+        const ending = extname(path);
+        const written = `${path.slice(0, path.length - ending.length)}${part}${ending}`;
+        await writeFile(written, text);
+        process.stdout.write(`wrote ${written}\n`);
+      }
     summarise(handoff);
   });
 
@@ -114,9 +114,22 @@ function common(command: Command): Command {
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
     .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
+    .option('--keep <folder>', 'keep what is measured there, and use it the next time')
     .option('--tracks <numbers>', 'tracks that listen, such as 1,2; the others are cut along', tracksOption)
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
     .option('--title <text>', 'title of the timeline');
+}
+
+function collect(value: string, before: string[] = []): string[] {
+  return [...before, value];
+}
+
+/** @throws InterchangeError where no format has the file's ending */
+function formatFor(path: string): TimelineFormat {
+  const ending = extname(path);
+  const format = formatOf(ending.slice(1).toLowerCase());
+  if (format) return format;
+  throw new InterchangeError(`No format has the ending “${ending}”. Known: ${FORMATS.map(({ id }) => `.${id}`).join(', ')}.`);
 }
 
 function collectSetting(text: string, before: Partial<Settings>): Partial<Settings> {
@@ -149,11 +162,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
   const preset = options.preset === undefined ? undefined : await presetOf(options.preset);
   const rough = options.words ? await readAny(await readFile(options.words, 'utf8')) : undefined;
   const facts = await probe(media);
-  const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
-  try {
-    const curves = join(folder, 'curves');
-    const measured = await measure(media, facts, curves);
-    const duration = facts.duration || measured;
+  return withMeasures(media, facts, options.keep, async ({ folder: curves, duration }) => {
     const levels = await readLevels(curves, facts.audio.length);
     const takes = options.takes && { takes: options.takes };
     const wanted = { ...takes, ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
@@ -173,9 +182,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const cut = computeCut(prepared, { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
+  });
 }
 
 function missingTrack(listen: string | undefined, tracks: number): string | undefined {
@@ -257,11 +264,7 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
     return settle(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });
   }
   const facts = await probe(source);
-  const folder = await mkdtemp(join(tmpdir(), 'zetemis-'));
-  try {
-    const curves = join(folder, 'curves');
-    const duration = facts.duration || (await measure(source, facts, curves));
-    if (facts.duration) await measure(source, facts, curves);
+  return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {
     const prepared = prepare({ duration, levels: await readLevels(curves, facts.audio.length), words: [] });
     if (options.align === undefined)
       return {
@@ -269,10 +272,8 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
         words: await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language),
       };
     const rough = await readAny(await readFile(options.align, 'utf8'));
-    return await settled({ language: options.language, ...rough }, source, facts, prepared);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
+    return settled({ language: options.language, ...rough }, source, facts, prepared);
+  });
 }
 
 /** @throws TranscriptError for a file that is no text */
