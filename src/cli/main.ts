@@ -6,6 +6,7 @@ import { needsAnchors, settle } from '@/core/align/settle.ts';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
+import type { Echo } from '@/core/curves/echoes.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { HeldSounds } from '@/core/curves/voice.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
@@ -23,8 +24,9 @@ import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/intercha
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
 import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
+import { measureEchoes } from '@/server/media/echoes.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readLevels, readMotion, readSpeech, readVoice } from '@/server/media/material.ts';
+import { handoffMedia, readEchoes, readLevels, readMotion, readSpeech, readVoice } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
@@ -110,7 +112,7 @@ function common(command: Command): Command {
   return command
     .option('--words <file>', `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')})`)
     .option('--fillers <lexicon.json>', 'words that count as fillers, instead of those that ship')
-    .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'off']))
+    .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'sound', 'both', 'off']))
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
     .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
@@ -172,7 +174,10 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const transcript = rough && (await settled(rough, media, facts, prepare({ duration, levels, speech, words: [] })));
     const words = transcript?.words ?? [];
     const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, curves) : undefined;
-    const material = { duration, levels, words, speech, voice, language: transcript?.language };
+    const echoes = ['words', 'off'].includes(wanted.takes ?? DEFAULT_SETTINGS.takes)
+      ? undefined
+      : await echoesIn(media, facts, curves);
+    const material = { duration, levels, words, speech, voice, echoes, language: transcript?.language };
     let prepared = prepare(material);
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
     if (facts.video && settings.moving !== 'same') {
@@ -206,6 +211,11 @@ async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: stri
 async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
   await measureVoice(media, facts, folder);
   return readVoice(folder, facts.audio.length);
+}
+
+async function echoesIn(media: string, facts: MediaFacts, folder: string): Promise<Echo[]> {
+  await measureEchoes(media, facts, folder);
+  return readEchoes(folder);
 }
 
 /** A tempo by name, which depends on how this speaker pauses, or a settings file. */

@@ -4,6 +4,7 @@ import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
+import { unpackEchoes } from '@/core/curves/echoes.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
@@ -26,6 +27,7 @@ export interface LoadedMaterial {
   readonly speech: readonly Uint8Array[] | undefined;
   readonly motion: Uint8Array | undefined;
   readonly voice: readonly Uint8Array[] | undefined;
+  readonly echoes: Uint8Array | undefined;
   readonly words: TranscriptColumns | null;
 }
 
@@ -33,7 +35,7 @@ const curve = (file: Uint8Array) => ({ codes: decodeCurve(file).samples });
 
 /** The cut, computed off the main thread. */
 const worker = {
-  load({ duration, levels, speech, motion, voice, words }: LoadedMaterial): void {
+  load({ duration, levels, speech, motion, voice, echoes, words }: LoadedMaterial): void {
     const transcript = words ? fromColumns(words) : undefined;
     prepared = prepare({
       duration,
@@ -41,6 +43,7 @@ const worker = {
       speech: speech?.map(curve),
       motion: motion && curve(motion),
       voice: voice?.map((file) => unpackHeld(decodeCurve(file).samples)),
+      echoes: echoes && unpackEchoes(decodeCurve(echoes).samples),
       words: transcript?.words ?? [],
       language: transcript?.language,
     });

@@ -26,7 +26,7 @@ export interface Cut extends Matched {
 /** The whole computation: the same call in the browser, on the server and on the command line. */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
   const { settings, sections, text, splits } = state;
-  const matched = applyDecisions(detectWithSections(reworded(prepared, text), settings, sections), state);
+  const matched = applyDecisions(detectWithSections(reworded(prepared, text), settings, sections, state), state);
   const programme = assemble(prepared.material.duration, matched.proposals, settings.hurrySound, splits);
   return { ...matched, settings, programme };
 }

@@ -26,7 +26,7 @@ const PIECE_FIELDS = 4;
 const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 /** how a piece is played: as it is, empty, or with one of the sounds of a hurried part */
 const MANNERS: readonly (HurrySound | 'hole' | 'plain')[] = ['plain', 'hole', 'mute', 'along', 'pitch'];
-const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'hand'];
+const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'broken', 'head', 'tail', 'hand'];
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
 export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {

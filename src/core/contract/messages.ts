@@ -8,7 +8,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum(['measure', 'proxy', 'speech', 'motion', 'voice', 'recognise']),
+  kind: z.enum(['measure', 'proxy', 'speech', 'motion', 'voice', 'echoes', 'recognise']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -60,6 +60,8 @@ export const episodeDetail = z.object({
   speech: z.boolean(),
   motion: z.boolean(),
   voice: z.boolean(),
+  /** whether it was listened for lines that are said again */
+  echoes: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
   jobs: z.array(jobView),

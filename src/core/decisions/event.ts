@@ -5,7 +5,7 @@ const range = z
   .object({ start: z.number().min(0).max(1e6), end: z.number().min(0).max(1e6) })
   .refine((value) => value.end > value.start, 'a range must not be empty');
 
-export const proposalKind = z.enum(['pause', 'filler', 'repeat', 'retake', 'cue', 'hand']);
+export const proposalKind = z.enum(['pause', 'filler', 'repeat', 'retake', 'cue', 'broken', 'head', 'tail', 'hand']);
 export const treatmentName = z.enum(['remove', 'shorten', 'hurry', 'hole']);
 export const verdict = z.enum(['out', 'stay', 'open']);
 export type Verdict = z.infer<typeof verdict>;
@@ -38,6 +38,13 @@ export const decisionEvent = z.discriminatedUnion('type', [
     from: z.string().max(100).optional(),
     about: range.optional(),
     to: z.string().trim().max(100),
+  }),
+  /** attempts at lines as they are laid out from now on, and what is to stay of each group; `about` is what they replace */
+  z.object({
+    id,
+    type: z.literal('takes'),
+    about: several(range),
+    groups: z.array(z.object({ attempts: z.array(range).min(1).max(99), keep: z.array(range).max(99).optional() })).max(99),
   }),
   z.object({ id, type: z.literal('setting'), change: settingChange }),
   /** several settings at once, as from a named set */

@@ -2,6 +2,7 @@ import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
 import type { Range } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
+import { type DecidedTakes, withTakes } from './takes.ts';
 import type { TextStep } from './text.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
@@ -23,6 +24,8 @@ export interface DecisionState {
   readonly cuts: readonly CutStep[];
   /** moments at which the programme is split without anything being taken, in order */
   readonly splits: readonly number[];
+  /** attempts that somebody has laid out or chosen from */
+  readonly takes: readonly DecidedTakes[];
   /** corrections of what is written */
   readonly text: readonly TextStep[];
   readonly undoable: Step | undefined;
@@ -55,6 +58,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const about: AboutStep[] = [];
   const cuts: CutStep[] = [];
   const text: TextStep[] = [];
+  let takes: readonly DecidedTakes[] = [];
   const splits: number[] = [];
   const sections = new Map<string, Section>();
   for (const step of steps.values()) {
@@ -66,6 +70,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     else if (step.type === 'unmark') sections.delete(step.section);
     else if (step.type === 'cut') cuts.push(step);
     else if (step.type === 'cuts') cuts.push(...step.abouts.map((range, k) => ({ id: `${step.id}-${k}`, about: range })));
+    else if (step.type === 'takes') takes = withTakes(takes, step);
     else if (step.type === 'split') splits.push(step.at);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
@@ -81,6 +86,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     about,
     sections: ordered,
     cuts,
+    takes,
     text,
     splits,
     undoable: stepOf(done.at(-1)),

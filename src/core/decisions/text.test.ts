@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { said } from '../detect/made.test-help.ts';
-import { applyText, type TextStep, wordsIn } from './text.ts';
+import { wordsIn } from '../transcript/wordsIn.ts';
+import { applyText, type TextStep } from './text.ts';
 
 const id = '00000000-0000-4000-8000-000000000001';
 const correct = (start: number, end: number, text: string): TextStep => ({

@@ -1,13 +1,15 @@
+import type { Echo } from '../curves/echoes.ts';
 import type { LevelCurve } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
 import type { HeldSounds } from '../curves/voice.ts';
+import type { DecidedTakes } from '../decisions/takes.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Settings, Treatment } from './settings.ts';
 import type { Spoken } from './spoken.ts';
 
-export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'hand';
+export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'broken' | 'head' | 'tail' | 'hand';
 
 /** A computed suggestion. It is never stored: only what a person decides about it is. */
 export interface Proposal extends Range {
@@ -41,10 +43,17 @@ export interface Material {
   readonly motion?: MotionCurve | undefined;
   /** held sounds of the voice, track by track; left out while it is not measured */
   readonly voice?: readonly HeldSounds[] | undefined;
+  /** stretches that sound like earlier ones; left out while they are not looked for */
+  readonly echoes?: readonly Echo[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */
   readonly language?: string | undefined;
+}
+
+/** What a person has laid out that detectors start from. */
+export interface Decided {
+  readonly takes: readonly DecidedTakes[];
 }
 
 /**
@@ -57,7 +66,7 @@ export interface Detector<Prepared> {
   /** The same after words were corrected, which changes their text and no time; left out by those who read no text. */
   reword?(prepared: Prepared, spoken: Spoken): Prepared;
   /** @returns proposals in order of time, none overlapping another */
-  detect(prepared: Prepared, settings: Settings): Proposal[];
+  detect(prepared: Prepared, settings: Settings, decided: Decided): Proposal[];
 }
 
 /** Named by its milliseconds: the same moments give the same name on every machine. */

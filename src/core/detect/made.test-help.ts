@@ -1,4 +1,5 @@
 import { dbfsToCode, type LevelCurve } from '../curves/level.ts';
+import { NO_STEPS } from '../decisions/replay.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Material } from './detector.ts';
 import { detect, prepare } from './registry.ts';
@@ -31,7 +32,11 @@ export const word = (text: string, start: number, end: number, timing: Word['tim
 /** Proposals without air, unless the settings say so. */
 export function find(material: Partial<Material> & { levels: readonly LevelCurve[] }, settings: Partial<Settings> = {}) {
   const duration = Math.max(...material.levels.map(({ codes }) => codes.length)) / 100;
-  return detect(prepare({ duration, words: [], ...material }), { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings });
+  return detect(
+    prepare({ duration, words: [], ...material }),
+    { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings },
+    NO_STEPS,
+  );
 }
 
 /** Words of a text, a quarter of a second each without a gap; `|` is a pause of as much. */

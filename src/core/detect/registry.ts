@@ -1,12 +1,12 @@
 import { applyText, type TextStep } from '../decisions/text.ts';
-import type { Detector, Material, Proposal } from './detector.ts';
+import type { Decided, Detector, Material, Proposal } from './detector.ts';
 import { fillers, type PreparedFillers } from './fillers.ts';
 import { heard } from './heard.ts';
 import { type PreparedPauses, pauses } from './pauses.ts';
 import { repeats } from './repeats.ts';
 import type { Settings } from './settings.ts';
 import { type Spoken, spokenOf } from './spoken.ts';
-import { takes } from './takes/takes.ts';
+import { type PreparedTakes, takes } from './takes/takes.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
 const DETECTORS: readonly Detector<unknown>[] = [
@@ -48,10 +48,11 @@ const partOf = <T>({ parts }: PreparedMaterial, detector: Detector<T>): T =>
 /** What the pause detector worked out, for those who look at pauses themselves. */
 export const preparedPauses = (prepared: PreparedMaterial): PreparedPauses => partOf(prepared, pauses);
 export const preparedFillers = (prepared: PreparedMaterial): PreparedFillers => partOf(prepared, fillers);
+export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => partOf(prepared, takes);
 
 /** Proposals of all detectors, in order of time. */
-export function detect({ parts }: PreparedMaterial, settings: Settings): Proposal[] {
-  const all = DETECTORS.map((detector, at) => detector.detect(parts[at], settings)).filter((found) => found.length > 0);
+export function detect({ parts }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
+  const all = DETECTORS.map((detector, at) => detector.detect(parts[at], settings, decided)).filter((found) => found.length > 0);
   if (all.length === 1) return all[0] as Proposal[];
   return all.flat().sort((a, b) => a.start - b.start || a.end - b.end);
 }

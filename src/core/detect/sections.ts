@@ -1,5 +1,5 @@
 import type { Range } from '../time/range.ts';
-import { type Proposal, proposalId } from './detector.ts';
+import { type Decided, type Proposal, proposalId } from './detector.ts';
 import { detect, type PreparedMaterial } from './registry.ts';
 import type { Settings } from './settings.ts';
 
@@ -18,9 +18,14 @@ const LEAST_KEPT = 0.04;
  * crosses a mark ends there. Where marked ranges overlap, the one that starts later counts.
  * @param sections in order of their starts
  */
-export function detectWithSections(prepared: PreparedMaterial, settings: Settings, sections: readonly Section[]): Proposal[] {
+export function detectWithSections(
+  prepared: PreparedMaterial,
+  settings: Settings,
+  sections: readonly Section[],
+  decided: Decided,
+): Proposal[] {
   const everywhere = settings.where === 'all';
-  if (sections.length === 0) return everywhere ? detect(prepared, settings) : [];
+  if (sections.length === 0) return everywhere ? detect(prepared, settings, decided) : [];
   const regions = regionsOf(prepared.material.duration, sections);
   const answers = new Map<Section | undefined, Proposal[]>();
   const proposals: Proposal[] = [];
@@ -28,7 +33,7 @@ export function detectWithSections(prepared: PreparedMaterial, settings: Setting
     if (!section && !everywhere) continue;
     let found = answers.get(section);
     if (!found) {
-      found = detect(prepared, section ? { ...settings, ...section.values } : settings);
+      found = detect(prepared, section ? { ...settings, ...section.values } : settings, decided);
       answers.set(section, found);
     }
     for (const proposal of found) {

@@ -52,7 +52,14 @@ export interface Settings {
   /** which saying of the same words stays */
   readonly repeatStays: 'first' | 'last';
   /** what finds lines that are said again */
-  readonly takes: 'words' | 'off';
+  readonly takes: 'words' | 'sound' | 'both' | 'off';
+  /** how much each thing counts that attempts are judged by, 0 for not at all */
+  readonly weighComplete: number;
+  readonly weighFluent: number;
+  readonly weighPace: number;
+  readonly weighLevel: number;
+  readonly weighClear: number;
+  readonly weighLater: number;
   /** seconds that one side of a seam fades into the other */
   readonly crossfade: number;
 }
@@ -102,7 +109,13 @@ export const DEFAULT_SETTINGS: Settings = {
   heard: 'propose',
   repeats: 'propose',
   repeatStays: 'first',
-  takes: 'off',
+  takes: 'both',
+  weighComplete: 0.5,
+  weighFluent: 0.27,
+  weighPace: 0.05,
+  weighLevel: 0.05,
+  weighClear: 0.1,
+  weighLater: 0.13,
   crossfade: 0.01,
 };
 
@@ -128,6 +141,8 @@ const choice = (name: keyof Settings, label: string, help: string, ...choices: r
   unit: '',
   choices,
 });
+
+const weight = (name: keyof Settings, label: string, help: string): SettingSpec => number(name, label, help, '', [0, 1, 0.01]);
 
 export const SETTINGS: readonly SettingSpec[] = [
   number(
@@ -185,7 +200,13 @@ export const SETTINGS: readonly SettingSpec[] = [
   choice('heard', 'Heard, not written', 'Hesitations that are heard where no word is written.', 'propose', 'leave'),
   choice('repeats', 'Repeats', 'Words said twice by accident.', 'propose', 'leave'),
   choice('repeatStays', 'Of a repeat stays', 'Which saying stays; of two that differ it is the last.', 'first', 'last'),
-  choice('takes', 'Takes', 'What finds lines that are said again.', 'off', 'words'),
+  choice('takes', 'Found by', 'What finds lines that are said again.', 'both', 'words', 'sound', 'off'),
+  weight('weighComplete', 'Complete', 'How much it counts that nothing of the line is missing.'),
+  weight('weighFluent', 'Fluent', 'How much it counts that there are no hesitations, repeats and waits.'),
+  weight('weighPace', 'Steady pace', 'How much it counts that the words come evenly.'),
+  weight('weighLevel', 'Steady level', 'How much it counts that the voice stays as loud.'),
+  weight('weighClear', 'Clear', 'How much it counts that the voice stands out from the room.'),
+  weight('weighLater', 'Later', 'How much it counts to be a later try.'),
   number('crossfade', 'Cross-fade', 'How long one side of a seam fades into the other.', 's', [0, 0.2, 0.005]),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];

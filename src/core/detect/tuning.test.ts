@@ -169,29 +169,33 @@ describe('marked ranges', () => {
   const section = (start: number, end: number, values: Partial<Settings>) => ({ id: `${start}`, about: { start, end }, values });
 
   it('have settings of their own, and the rest keeps those of the whole', () => {
-    const found = detectWithSections(prepared, DEFAULT_SETTINGS, [section(4.5, 9, { minPause: 2 })]);
+    const found = detectWithSections(prepared, DEFAULT_SETTINGS, [section(4.5, 9, { minPause: 2 })], NO_STEPS);
     expect(found.map(({ start }) => Math.floor(start))).toEqual([2, 11]);
   });
 
   it('can be the only place where anything is taken', () => {
     const only = { ...DEFAULT_SETTINGS, where: 'marked' as const };
-    expect(detectWithSections(prepared, only, [section(4.5, 9, {})]).map(({ start }) => Math.floor(start))).toEqual([5, 8]);
-    expect(detectWithSections(prepared, only, [])).toEqual([]);
+    expect(detectWithSections(prepared, only, [section(4.5, 9, {})], NO_STEPS).map(({ start }) => Math.floor(start))).toEqual([
+      5, 8,
+    ]);
+    expect(detectWithSections(prepared, only, [], NO_STEPS)).toEqual([]);
   });
 
   it('cut a pause at their mark, so that nothing outside is taken', () => {
     const only = { ...DEFAULT_SETTINGS, where: 'marked' as const };
-    const [pause, ...more] = detectWithSections(prepared, only, [section(2.5, 4, {})]);
+    const [pause, ...more] = detectWithSections(prepared, only, [section(2.5, 4, {})], NO_STEPS);
     expect(more).toHaveLength(0);
     expect(pause?.start).toBe(2.5);
     expect(pause?.end).toBeLessThanOrEqual(3);
   });
 
   it('that overlap give way to the one that starts later', () => {
-    const found = detectWithSections(prepared, DEFAULT_SETTINGS, [
-      section(0, 14, { minPause: 5 }),
-      section(4.5, 7, { minPause: 0.4 }),
-    ]);
+    const found = detectWithSections(
+      prepared,
+      DEFAULT_SETTINGS,
+      [section(0, 14, { minPause: 5 }), section(4.5, 7, { minPause: 0.4 })],
+      NO_STEPS,
+    );
     expect(found.map(({ start }) => Math.floor(start))).toEqual([5]);
   });
 });

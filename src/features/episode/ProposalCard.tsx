@@ -104,7 +104,17 @@ function seamText({ levelStep, roomStep, pitchStep, midWord }: SeamMeasure): str
   return `Steps at its seam: ${steps.join(', ')}.${midWord ? ' An edge lies inside a word.' : ''}`;
 }
 
-const KINDS = { pause: 'Pause', filler: 'Filler', repeat: 'Repeat', retake: 'Retake', cue: 'Cue', hand: 'Cut by hand' } as const;
+const KINDS = {
+  pause: 'Pause',
+  filler: 'Filler',
+  repeat: 'Repeat',
+  retake: 'Retake',
+  cue: 'Cue',
+  broken: 'Broken off',
+  head: 'Before the start',
+  tail: 'After the end',
+  hand: 'Cut by hand',
+} as const;
 
 const nameOf = ({ kind, group }: SeenProposal): string =>
   group === undefined ? KINDS[kind] : group === HEARD_GROUP ? 'Heard, not written' : `${KINDS[kind]}: ${group}`;

@@ -172,19 +172,29 @@ export class EpisodeModel {
     }
   }
 
-  private async loadMaterial({ mediaId, duration, facts, wordsVersion, speech, motion, voice }: EpisodeDetail): Promise<void> {
-    const key = `${mediaId} ${wordsVersion} ${speech} ${motion} ${voice}`;
+  private async loadMaterial({
+    mediaId,
+    duration,
+    facts,
+    wordsVersion,
+    speech,
+    motion,
+    voice,
+    echoes,
+  }: EpisodeDetail): Promise<void> {
+    const key = `${mediaId} ${wordsVersion} ${speech} ${motion} ${voice} ${echoes}`;
     if (this.loadedFor === key) return;
     this.loadedFor = key;
     const ofTracks = (name: string) => Promise.all(facts.audio.map((_, track) => api.curve(mediaId, `${name}-${track}`)));
-    const [levels, spoken, moved, held, { words }] = await Promise.all([
+    const [levels, spoken, moved, held, alike, { words }] = await Promise.all([
       ofTracks('level'),
       speech ? ofTracks('speech') : undefined,
       motion ? api.curve(mediaId, 'motion') : undefined,
       voice ? ofTracks('voice') : undefined,
+      echoes ? api.curve(mediaId, 'echoes') : undefined,
       wordsVersion > 0 ? api.words(this.id, wordsVersion) : { words: null },
     ]);
-    const material = { duration, levels, speech: spoken, motion: moved, voice: held, words };
+    const material = { duration, levels, speech: spoken, motion: moved, voice: held, echoes: alike, words };
     const loading = this.engine.load(material);
     this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
     this.takeText();

@@ -1,9 +1,9 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef } from 'react';
-import { wordsIn } from '@/core/decisions/text.ts';
 import { paragraphsOf } from '@/core/interchange/transcripts/lines.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { findWords } from '@/core/transcript/find.ts';
+import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { useEpisode, useModel } from '../episode/store.ts';
 import { select, selectedWords, selectSentence, wordAt } from '../episode/wordActions.ts';
 import { Paragraph } from './Paragraph.tsx';

@@ -1,12 +1,12 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { layerFor } from '@/core/curves/peaks.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
-import { wordsIn } from '@/core/decisions/text.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
+import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import type { RowPart } from './rows.ts';

@@ -85,6 +85,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   speech: 'Listening for speech',
   motion: 'Watching the picture',
   voice: 'Listening for held sounds',
+  echoes: 'Listening for lines said again',
   recognise: 'Recognising words',
 };
 

@@ -3,6 +3,7 @@ import * as firstTables from './migrations/001-first-tables.ts';
 import * as moreCurves from './migrations/002-more-curves.ts';
 import * as settingsSets from './migrations/003-settings-sets.ts';
 import * as words from './migrations/004-words.ts';
+import * as echoes from './migrations/005-echoes.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -10,6 +11,7 @@ const MIGRATIONS = {
   '002-more-curves': moreCurves,
   '003-settings-sets': settingsSets,
   '004-words': words,
+  '005-echoes': echoes,
 };
 
 interface Migration {

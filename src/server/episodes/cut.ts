@@ -10,7 +10,7 @@ import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
-import { handoffMedia, readLevels, readMotion, readSpeech, readVoice } from '../media/material.ts';
+import { handoffMedia, readEchoes, readLevels, readMotion, readSpeech, readVoice } from '../media/material.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import type { Episode } from './episode.ts';
@@ -24,7 +24,7 @@ const summaries = new Map<string, { summary: CutSummary }>();
 
 /** The cut of an episode by its stored words, settings and decisions. */
 export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> {
-  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion} ${episode.medium.voice}`;
+  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion} ${episode.medium.voice} ${episode.medium.echoes}`;
   const known = summaries.get(key);
   if (known) return known;
   const { programme, proposals } = await compute(episode);
@@ -58,14 +58,15 @@ export async function transcriptOf(episode: Episode, left: boolean, mask: boolea
 async function materialOf({ id, medium }: Episode): Promise<PreparedMaterial> {
   if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
   const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
-  const [levels, speech, motion, voice, { language, words }] = await Promise.all([
+  const [levels, speech, motion, voice, echoes, { language, words }] = await Promise.all([
     readLevels(folder, tracks),
     medium.speech ? readSpeech(folder, tracks) : undefined,
     medium.motion ? readMotion(folder) : undefined,
     medium.voice ? readVoice(folder, tracks) : undefined,
+    medium.echoes ? readEchoes(folder) : undefined,
     readEpisodeWords(id),
   ]);
-  return prepare({ duration: medium.duration, levels, speech, motion, voice, words, language });
+  return prepare({ duration: medium.duration, levels, speech, motion, voice, echoes, words, language });
 }
 
 /** Everything for the timeline formats. `rate` is for sound alone, or to conform to another rate. */

@@ -45,6 +45,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     speech: medium.speech,
     motion: medium.motion,
     voice: medium.voice,
+    echoes: medium.echoes,
     picture: pictureOf(medium, jobs),
     jobs,
     wordsVersion,

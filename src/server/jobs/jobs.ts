@@ -16,7 +16,7 @@ interface JobRow {
 }
 
 /** What refines an answer waits for what gives one; higher comes later. */
-const LATER: Partial<Record<JobKind, number>> = { voice: 5, recognise: 7, speech: 10, motion: 10 };
+const LATER: Partial<Record<JobKind, number>> = { voice: 5, echoes: 6, recognise: 7, speech: 10, motion: 10 };
 
 /** Progress under this says too little for a remaining time. */
 const LEAST_TOLD = 0.03;

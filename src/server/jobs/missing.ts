@@ -8,7 +8,7 @@ import { enqueue } from './jobs.ts';
 export async function enqueueMissing(trx: Transaction, mediaId: string): Promise<void> {
   const medium = await trx('media')
     .where({ id: mediaId })
-    .first('measured_at', 'proxy', 'speech_at', 'motion_at', 'voice_at', 'facts');
+    .first('measured_at', 'proxy', 'speech_at', 'motion_at', 'voice_at', 'echoes_at', 'facts');
   if (!medium) return;
   if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
   if (!medium.measured_at) {
@@ -17,5 +17,6 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
   }
   if (medium.facts.video && !medium.motion_at) await enqueue(trx, 'motion', mediaId);
   if (!medium.voice_at) await enqueue(trx, 'voice', mediaId);
+  if (!medium.echoes_at) await enqueue(trx, 'echoes', mediaId);
   if (!medium.speech_at) await enqueue(trx, 'speech', mediaId);
 }

@@ -8,6 +8,7 @@ import { RECOGNISERS } from '../episodes/recognition.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { announce } from '../events.ts';
 import { log } from '../log.ts';
+import { measureEchoes } from '../media/echoes.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
@@ -71,6 +72,14 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
     await done(jobId, medium.id, { voice_at: new Date() });
+  }),
+
+  echoes: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    await measureEchoes(path, medium.facts, curvesFolder(medium.id), {
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    await done(jobId, medium.id, { echoes_at: new Date() });
   }),
 
   recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {

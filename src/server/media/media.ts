@@ -15,6 +15,8 @@ export interface Medium {
   readonly motion: boolean;
   /** whether held sounds are measured */
   readonly voice: boolean;
+  /** whether it was listened for lines that are said again */
+  readonly echoes: boolean;
   readonly proxy: 'none' | 'pending' | 'ready';
 }
 
@@ -28,6 +30,7 @@ export interface MediumRow {
   speech_at: Date | null;
   motion_at: Date | null;
   voice_at: Date | null;
+  echoes_at: Date | null;
   proxy: Medium['proxy'];
 }
 
@@ -41,6 +44,7 @@ export const mediumOf = (row: MediumRow): Medium => ({
   speech: row.speech_at !== null,
   motion: row.motion_at !== null,
   voice: row.voice_at !== null,
+  echoes: row.echoes_at !== null,
   proxy: row.proxy,
 });
 

@@ -1,42 +1,193 @@
-import type { Seconds } from '../../time/range.ts';
+import type { Echo } from '../../curves/echoes.ts';
+import type { DecidedTakes } from '../../decisions/takes.ts';
+import { overlapOf, type Range, type Seconds, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
-import { type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
+import { wordsIn } from '../../transcript/wordsIn.ts';
+import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
+import { loudestOf } from '../joining.ts';
 import { lexiconOf } from '../lexicon.ts';
+import { pauses, silencesOf } from '../pauses.ts';
+import { DEFAULT_SETTINGS, type Settings } from '../settings.ts';
 import { type Spoken, spokenForm } from '../spoken.ts';
-import { findTakes, type TakeGroup } from './attempts.ts';
+import { linksBySound, together } from './bySound.ts';
+import { linksByWords } from './byWords.ts';
+import { alignRows } from './columns.ts';
+import { groupLinks, type LinkedSayings } from './grouping.ts';
+import { differences } from './meaning.ts';
+import { type Attempt, type Heard, judge, scoreOf } from './scoring.ts';
 
-export interface PreparedTakes {
-  readonly spoken: Spoken;
-  readonly duration: Seconds;
-  /** found once for each text: no slider changes them */
-  groups: readonly TakeGroup[] | undefined;
+/** Several sayings of one line, in order. */
+export interface TakeGroup {
+  /** its name in the cut list, counted through the recording */
+  readonly name: string;
+  readonly attempts: readonly (Attempt & { readonly score: number })[];
+  /** the attempt that is suggested */
+  readonly best: number;
+  /** what stays of them: the one suggested, or what somebody chose */
+  readonly kept: readonly Range[];
+  /** somebody has chosen */
+  readonly chosen: boolean;
+  /** 0..1 that they are tries at the same line */
+  readonly confidence: number;
+  /** what is said otherwise so that the meaning changes */
+  readonly differs: readonly string[];
+  readonly by: Pick<LinkedSayings, 'words' | 'sound'>;
+}
+
+export interface PreparedTakes extends Omit<Heard, 'silences'> {
+  readonly material: Material;
+  /** found once for each text and witness: no slider changes them */
+  readonly found: Map<Settings['takes'], readonly Judged[]>;
+  /** attempts that somebody has named, judged once */
+  readonly named: Map<string, Judged>;
+  silences: readonly Range[] | undefined;
+}
+
+interface Judged {
+  readonly attempts: readonly Attempt[];
+  readonly by: TakeGroup['by'];
+  /** for each attempt what differs from each other one */
+  readonly differs: (a: number, b: number) => readonly string[];
 }
 
 /** More words than this between two tries are something of their own, and stay. */
 const REMARK = 12;
+/** The same without words: more sound than this. */
+const REMARK_SECONDS: Seconds = 4;
 /** Taken beside an attempt so that no rest of the air stays that its pause leaves. */
 const MARGIN: Seconds = 0.02;
+/** Silences that part one saying from the next where there are no words. */
+const SILENCE: Seconds = 0.2;
+const LEAST_PART: Seconds = 0.05;
 
 /**
- * Tries at a line that are not the one suggested, each with the silence and the remark behind it up to the next try.
- * @see findTakes for the method
+ * Tries at a line that are not the one that stays, each with the silence and the remark behind it up to the next try.
+ * The method in words is in docs/takes.md.
  */
 export const takes: Detector<PreparedTakes> = {
   kind: 'retake',
-  prepare: ({ duration }: Material, spoken) => ({ spoken, duration, groups: undefined }),
-  reword: (prepared, spoken) => ({ ...prepared, spoken, groups: undefined }),
+  prepare: (material, spoken) => ({
+    material,
+    spoken,
+    hesitations: hesitationsOf(spoken),
+    loudest: loudestOf(material.levels),
+    silences: undefined,
+    found: new Map(),
+    named: new Map(),
+  }),
+  reword: (prepared, spoken) => ({
+    ...prepared,
+    spoken,
+    hesitations: hesitationsOf(spoken),
+    found: new Map(),
+    named: new Map(),
+  }),
 
-  detect(prepared, settings): Proposal[] {
-    if (settings.takes === 'off') return [];
-    const { spoken } = prepared;
-    prepared.groups ??= findTakes(spoken, hesitationsOf(spoken));
-    return prepared.groups
-      .flatMap((group, number) =>
-        group.attempts.flatMap((_, k) => (k === group.best ? [] : [spareOf(prepared, group, number, k, settings)])),
-      )
+  detect(prepared, settings, decided): Proposal[] {
+    return takeGroups(prepared, settings, decided)
+      .flatMap((group) => sparesOf(prepared, group, settings))
       .sort((a, b) => a.start - b.start);
   },
 };
+
+/** All groups of attempts: those found, those that somebody made or chose from, in order of time. */
+export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes: decided }: Decided): TakeGroup[] {
+  const found = settings.takes === 'off' ? [] : foundBy(prepared, settings.takes);
+  const touched = (range: Range) => decided.some(({ about }) => about.some((known) => covers(known, range)));
+  const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
+  const entries = [
+    ...left.map((judged) => ({ judged, kept: undefined })),
+    ...decided.map((made) => ({ judged: namedBy(prepared, made), kept: made.keep })),
+  ].sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
+  return entries.map(({ judged, kept }, number) => groupOf(judged, kept, number, settings));
+}
+
+/** Whether one of two ranges covers half of the other. */
+const covers = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;
+
+function groupOf(
+  { attempts, by, differs }: Judged,
+  kept: readonly Range[] | undefined,
+  number: number,
+  settings: Settings,
+): TakeGroup {
+  const scored = attempts.map((attempt) => ({ ...attempt, score: Math.round(100 * scoreOf(attempt.parts, settings)) / 100 }));
+  const best = scored.reduce((chosen, { score }, k) => (score > (scored[chosen]?.score ?? 0) ? k : chosen), 0);
+  const changed = scored.flatMap((attempt, k) => (k === best || attempt.broken ? [] : differs(k, best)));
+  return {
+    name: `take ${number + 1}`,
+    attempts: scored,
+    best,
+    kept: kept ?? [scored[best] as Range],
+    chosen: kept !== undefined,
+    confidence: kept === undefined ? confidenceIn(by, changed.length > 0) : 1,
+    differs: [...new Set(changed)],
+    by,
+  };
+}
+
+/** How likely it is that they are tries at one line, of what the witnesses say. Weights set by hand. */
+function confidenceIn({ words, sound }: TakeGroup['by'], meaningDiffers: boolean): number {
+  let sum = meaningDiffers ? -2.5 : 0;
+  if (words)
+    sum += -1.2 + 0.35 * Math.min(10, words.matches) + 2.2 * (words.share - 0.5) + (sound ? 4 * (0.5 - sound.closeness) : 0);
+  else if (sound) sum += -0.8 + Math.min(3, sound.matched) + 8 * (0.42 - sound.closeness);
+  return Math.round(100 / (1 + Math.exp(-sum))) / 100;
+}
+
+function foundBy(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both'): readonly Judged[] {
+  const known = prepared.found.get(mode);
+  if (known) return known;
+  const { spoken, material, hesitations } = prepared;
+  const echoes: readonly Echo[] = mode === 'words' ? [] : (material.echoes ?? []);
+  const links = together(
+    mode === 'sound' ? [] : linksByWords(spoken, hesitations),
+    linksBySound(echoes, mode === 'sound' ? NO_WORDS : spoken),
+  );
+  const found = groupLinks(links).map(({ sayings, words, sound }) => judged(prepared, sayings, { words, sound }));
+  prepared.found.set(mode, found);
+  return found;
+}
+
+const NO_WORDS = { words: [], plain: [] };
+
+function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes): Judged {
+  const key = attempts.map(({ start, end }) => `${start}-${end}`).join();
+  const known = prepared.named.get(key) ?? judged(prepared, attempts, { words: undefined, sound: undefined });
+  prepared.named.set(key, known);
+  return known;
+}
+
+function judged(prepared: PreparedTakes, sayings: readonly Range[], by: TakeGroup['by']): Judged {
+  const { words, plain } = prepared.spoken;
+  const heard = { ...prepared, silences: silencesIn(prepared) };
+  const known = new Map<string, readonly string[]>();
+  return {
+    attempts: judge(sayings, heard),
+    by,
+    differs(a, b) {
+      const key = `${a} ${b}`;
+      let changed = known.get(key);
+      if (!changed) {
+        const rows = [a, b].map((k) => {
+          const [first, last] = wordsIn(words, sayings[k] as Range);
+          return { written: words.slice(first, last).map(({ text }) => text), plain: plain.slice(first, last) };
+        });
+        changed = differences(alignRows(rows.map((row) => row.plain)), rows);
+        known.set(key, changed);
+      }
+      return changed;
+    },
+  };
+}
+
+/** Silences, worked out only where there are no words that would tell. */
+function silencesIn(prepared: PreparedTakes): readonly Range[] {
+  const { material, spoken } = prepared;
+  if (spoken.words.length > 0) return [];
+  prepared.silences ??= silencesOf(pauses.prepare(material, spoken), DEFAULT_SETTINGS, SILENCE);
+  return prepared.silences;
+}
 
 const hesitationsOf = ({ language }: Spoken): ReadonlySet<string> =>
   new Set(
@@ -45,44 +196,110 @@ const hesitationsOf = ({ language }: Spoken): ReadonlySet<string> =>
       .map(({ phrase }) => spokenForm(phrase)),
   );
 
-function spareOf(
-  { spoken: { words }, duration }: PreparedTakes,
-  { attempts, best, confidence, meaningDiffers }: TakeGroup,
-  number: number,
-  k: number,
-  { airBefore, airAfter, minPause }: { readonly airBefore: Seconds; readonly airAfter: Seconds; readonly minPause: Seconds },
-): Proposal {
-  const attempt = attempts[k] as (typeof attempts)[number];
-  const next = attempts[k + 1];
-  // Between two tries only a remark goes along; anything longer was meant to be heard.
-  const goesOn = next && next.first - attempt.last <= REMARK ? next.first : attempt.last;
-  const before = words[attempt.first - 1]?.end ?? 0;
-  const after = words[goesOn]?.start ?? duration;
-  const lastEnd = (words[goesOn - 1] as Word).end;
-  const found = { start: attempt.start, end: Math.max(attempt.end, lastEnd) };
-  const quietBefore = attempt.start - before >= minPause;
-  const start = Math.max(before, attempt.start - (quietBefore ? airBefore + MARGIN : 0));
-  const end = Math.max(found.end, Math.min(after, quietBefore ? after - airBefore : found.end + airAfter));
+/** A part of an attempt that does not stay. */
+interface Part extends Range {
+  readonly attempt: number;
+  /** whether it holds the attempt's own beginning and end, or was parted from it at a join */
+  readonly fromStart: boolean;
+  readonly toEnd: boolean;
+}
+
+/** What goes of a group: the parts of attempts that are not kept, run together where only a remark stands between. */
+function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings): Proposal[] {
+  const parts = group.attempts.flatMap((attempt, k): Part[] =>
+    subtract([attempt], group.kept)
+      .filter(({ start, end }) => end - start >= LEAST_PART)
+      .map(({ start, end }) => ({
+        start,
+        end,
+        attempt: k,
+        fromStart: start - attempt.start < LEAST_PART,
+        toEnd: attempt.end - end < LEAST_PART,
+      })),
+  );
+  const runs: Part[][] = [];
+  for (const part of parts) {
+    const before = runs.at(-1)?.at(-1);
+    if (before && goesAlong(prepared, group, before, part)) runs.at(-1)?.push(part);
+    else runs.push([part]);
+  }
+  return runs.flatMap((run) => {
+    const edges = edgesOf(prepared, group, run, settings);
+    return run.map((part, k) => {
+      const next = run[k + 1];
+      return spare(group, part, { start: k === 0 ? edges.start : part.start, end: next ? next.start : edges.end });
+    });
+  });
+}
+
+/** Whether what stands between two parts goes with them: silence, or a remark, and nothing that is kept. */
+function goesAlong({ spoken: { words } }: PreparedTakes, { kept }: TakeGroup, before: Part, part: Part): boolean {
+  if (kept.some(({ start, end }) => start < part.start && end > before.end)) return false;
+  if (words.length === 0) return part.start - before.end <= REMARK_SECONDS;
+  const [first, last] = wordsIn(words, { start: before.end, end: part.start });
+  return last - first <= REMARK;
+}
+
+function edgesOf(prepared: PreparedTakes, { attempts }: TakeGroup, run: readonly Part[], settings: Settings): Range {
+  const { airBefore, airAfter, minPause } = settings;
+  const [first, last] = [run[0] as Part, run.at(-1) as Part];
+  const next = attempts[last.attempt + 1];
+  const [before, after, until] = besides(prepared, first, last, next);
+  const quietBefore = first.start - before >= minPause;
+  const start = first.fromStart ? Math.max(before, first.start - (quietBefore ? airBefore + MARGIN : 0)) : first.start;
+  if (!last.toEnd) return { start, end: last.end };
+  const closes = first.fromStart ? quietBefore : false;
+  return { start, end: Math.max(until, Math.min(after, closes ? after - airBefore : until + airAfter)) };
+}
+
+/** End of what is said before, start of what is said after, and the end of what goes: with the remark before the next try. */
+function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range | undefined): [Seconds, Seconds, Seconds] {
+  const { words } = prepared.spoken;
+  const { duration } = prepared.material;
+  if (words.length > 0) {
+    const [from] = wordsIn(words, first);
+    const [, to] = wordsIn(words, last);
+    const [begin] = next ? wordsIn(words, next) : [to];
+    const goesOn = begin - to <= REMARK && begin >= to ? begin : to;
+    return [
+      words[from - 1]?.end ?? 0,
+      words[goesOn]?.start ?? duration,
+      Math.max(last.end, (words[goesOn - 1] as Word | undefined)?.end ?? last.end),
+    ];
+  }
+  const silences = silencesIn(prepared);
+  const before = silences.findLast(({ start, end }) => start < first.start && end <= first.start + SILENCE);
+  const upTo = next && next.start - last.end <= REMARK_SECONDS ? next.start : undefined;
+  const behind = upTo
+    ? silences.findLast(({ start, end }) => start >= last.end - SILENCE && end <= upTo + SILENCE)
+    : silences.find(({ end }) => end > last.end);
+  return [before?.start ?? 0, behind?.end ?? duration, Math.max(last.end, behind?.start ?? last.end)];
+}
+
+function spare({ name, attempts, best, confidence, differs, by, chosen }: TakeGroup, part: Part, taken: Range): Proposal {
+  const attempt = attempts[part.attempt] as TakeGroup['attempts'][number];
+  const found = { start: part.start, end: part.end };
+  const parts = Object.entries(attempt.parts).map(([name, value]) => [name, Math.round(100 * value) / 100]);
   return {
     id: proposalId('retake', found),
     kind: 'retake',
-    start,
-    end,
+    ...taken,
     found,
-    taken: { start, end },
+    taken,
     treatment: 'remove',
     confidence,
-    group: `take ${number + 1}`,
+    group: name,
     evidence: {
-      attempt: k + 1,
+      attempt: part.attempt + 1,
       attempts: attempts.length,
       suggested: best + 1,
       score: attempt.score,
-      complete: Math.round(attempt.parts.complete * 100) / 100,
-      fluent: attempt.parts.fluent,
-      clear: Math.round(attempt.parts.clear * 100) / 100,
-      later: Math.round(attempt.parts.later * 100) / 100,
-      ...(meaningDiffers && { meaningDiffers: 1 }),
+      bestScore: attempts[best]?.score ?? 0,
+      ...Object.fromEntries(parts),
+      ...(by.words && { sameWords: by.words.matches }),
+      ...(by.sound && { soundsAlike: Math.round(100 * (1 - by.sound.closeness)) / 100 }),
+      ...(differs.length > 0 && { meaningDiffers: 1 }),
+      ...(chosen && { chosen: 1 }),
     },
   };
 }

@@ -1,0 +1,24 @@
+import { overlapOf, type Range } from '../time/range.ts';
+import type { DecisionEvent } from './event.ts';
+
+export type TakesStep = Extract<DecisionEvent, { type: 'takes' }>;
+
+/** Attempts at a line as a person has laid them out, and what is to stay of them. */
+export interface DecidedTakes {
+  readonly attempts: readonly Range[];
+  /** left out while nobody has chosen: the suggestion stays */
+  readonly keep?: readonly Range[] | undefined;
+  /** attempts that this settles: those found here are no group of their own any more */
+  readonly about: readonly Range[];
+}
+
+/** Groups with a further step made: what it is about replaces what was said about the same attempts before. */
+export function withTakes(before: readonly DecidedTakes[], { about, groups }: TakesStep): DecidedTakes[] {
+  const settled = [...about, ...groups.flatMap(({ attempts }) => attempts)];
+  const meets = (group: DecidedTakes) => group.attempts.some((attempt) => settled.some((range) => sameAttempt(attempt, range)));
+  const kept = before.filter((group) => !meets(group));
+  const given = before.filter(meets).flatMap((group) => group.about);
+  return [...kept, ...groups.map((group, k) => ({ ...group, about: k === 0 ? [...given, ...settled] : group.attempts }))];
+}
+
+const sameAttempt = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;
