@@ -7,7 +7,9 @@ const FURTHEST: Seconds = 300;
 /** Frames of a beginning whose thirds are compared before anything else is. */
 const SIGNATURE = 36;
 /** Beginnings whose thirds are further apart than this share of what two beginnings usually are, are not looked at. */
-const MOST_SIGNATURE = 0.85;
+const MOST_SIGNATURE = 0.8;
+/** Either may begin with a small word more: frames by which its signature is taken later. */
+const SHIFTS = [0, 6, 12, 18];
 /** A pair of frames speaks for the same sound up to this share of the distance of two frames taken by chance. */
 const ALIKE = 0.58;
 /** Two sayings drift apart by this share of their length, and this much at least. */
@@ -39,8 +41,8 @@ export function* findEchoes(cepstra: Cepstra, stretches: readonly Range[]): Gene
   const speech = speechFrames(cepstra, stretches);
   if (speech.begins.length < 2) return;
   const chance = distanceByChance(speech);
-  const signatures = speech.begins.map((from) => signatureOf(speech, from));
-  const mostApart = MOST_SIGNATURE * signatureByChance(signatures);
+  const signatures = speech.begins.map((from) => SHIFTS.map((shift) => signatureOf(speech, from + shift)));
+  const mostApart = MOST_SIGNATURE * signatureByChance(signatures.map(([first]) => first as Float32Array));
   const warp = new Warp(speech, chance);
   let echoes: Echo[] = [];
   let earliest = 0;
@@ -48,7 +50,7 @@ export function* findEchoes(cepstra: Cepstra, stretches: readonly Range[]): Gene
     const start = (stretches[right] as Range).start;
     while ((stretches[earliest] as Range).start < start - FURTHEST) earliest++;
     for (let left = earliest; left < right; left++) {
-      if (apart(signatures[left] as Float32Array, signatures[right] as Float32Array) > mostApart) continue;
+      if (leastApart(signatures[left] as Signatures, signatures[right] as Signatures) > mostApart) continue;
       const echo = compare(warp, speech, stretches, left, right);
       if (echo) echoes.push(echo);
     }
@@ -131,6 +133,17 @@ function signatureOf({ values, count }: SpeechFrames, from: number): Float32Arra
 
 const apart = (a: Float32Array, b: Float32Array): number =>
   (distance(a, 0, b, 0) + distance(a, 1, b, 1) + distance(a, 2, b, 2)) / 3;
+
+type Signatures = readonly Float32Array[];
+
+function leastApart(left: Signatures, right: Signatures): number {
+  let least = Number.POSITIVE_INFINITY;
+  for (let k = 0; k < SHIFTS.length; k++) {
+    least = Math.min(least, apart(left[0] as Float32Array, right[k] as Float32Array));
+    if (k > 0) least = Math.min(least, apart(left[k] as Float32Array, right[0] as Float32Array));
+  }
+  return least;
+}
 
 function compare(warp: Warp, speech: SpeechFrames, stretches: readonly Range[], left: number, right: number): Echo | undefined {
   const [a, b] = [speech.begins[left] as number, speech.begins[right] as number];

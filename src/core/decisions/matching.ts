@@ -84,7 +84,23 @@ export function applyDecisions(
     };
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
-  return { proposals: decided, unmatched };
+  return { proposals: settleInside(decided), unmatched };
+}
+
+/** Nobody needs to be asked about what lies inside something that goes anyway. */
+function settleInside(proposals: DecidedProposal[]): DecidedProposal[] {
+  let goneUntil = -1;
+  return proposals.map((proposal, k) => {
+    const { verdict, treatment, end, found } = proposal;
+    if (verdict === 'out' && treatment === 'remove') goneUntil = Math.max(goneUntil, end);
+    if (verdict !== 'open') return proposal;
+    // What starts a little later may still hold all of it: silence beside it is nobody's question.
+    for (let next = k + 1; next < proposals.length && (proposals[next] as DecidedProposal).start <= found.start; next++) {
+      const other = proposals[next] as DecidedProposal;
+      if (other.verdict === 'out' && other.treatment === 'remove') goneUntil = Math.max(goneUntil, other.end);
+    }
+    return found.end <= goneUntil ? { ...proposal, verdict: 'out' as const } : proposal;
+  });
 }
 
 /** A proposal with the edges and the treatment that a person gave it. */

@@ -72,7 +72,7 @@ export function judgedFillers({ spoken, judged }: PreparedFillers, settings: Set
 function lookUp(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Found[] {
   const byFirst = new Map<string, Entry[]>();
   for (const entry of lexicon) {
-    if (entry.strength === 'off' || (entry.strength === 'asked' && !asked)) continue;
+    if (entry.strength === 'off' || entry.strength === 'cue' || (entry.strength === 'asked' && !asked)) continue;
     const parts = entry.phrase.split(' ').map(spokenForm);
     const first = parts[0] as string;
     byFirst.set(

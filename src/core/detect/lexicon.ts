@@ -3,9 +3,9 @@ import { LEXICON_CHANGES, SettingsError } from './settings.ts';
 
 /**
  * How surely a word is a filler: a hesitation and nothing else; often one, to be judged by its context; one only for
- * those who ask for it; or switched off.
+ * those who ask for it; no filler but a word to whoever cuts; or switched off.
  */
-export const STRENGTHS = ['always', 'often', 'asked', 'off'] as const;
+export const STRENGTHS = ['always', 'often', 'asked', 'cue', 'off'] as const;
 export type Strength = (typeof STRENGTHS)[number];
 
 export interface LexiconEntry {
@@ -25,6 +25,31 @@ const SHIPPED: Readonly<Record<string, readonly LexiconEntry[]>> = {
     ...entries('often', 'actually', 'basically', 'okay', 'ok', 'now'),
     ...entries('asked', 'just', 'really', 'literally', 'obviously', 'honestly', 'anyway', 'ah', 'oh', 'yeah'),
     ...entries('asked', 'to be honest', 'or something', 'and stuff', 'and so on'),
+    ...entries(
+      'cue',
+      'sorry',
+      'again',
+      'once more',
+      'one more time',
+      'from the top',
+      'start again',
+      'start over',
+      'start that again',
+    ),
+    ...entries(
+      'cue',
+      'wait',
+      'cut',
+      'scratch that',
+      'hang on',
+      'hold on',
+      'oops',
+      'take two',
+      'take three',
+      'take four',
+      'take that',
+    ),
+    ...entries('cue', 'try that again', 'say that again', 'do that again', 'pick up from'),
   ],
 };
 

@@ -1,10 +1,14 @@
+import { ASIDE_REASONS } from './asides/aside.ts';
 import { REASONS } from './context.ts';
 import type { Proposal } from './detector.ts';
 import { REPEAT_REASONS } from './repeats.ts';
 
+const ASIDE_KINDS: readonly Proposal['kind'][] = ['cue', 'broken', 'head', 'tail'];
+
 /** Why words are taken for a filler or a repeat, in words, the weightiest reason first. */
 export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence'>): string[] {
   if (kind === 'repeat') return worded(evidence, (id) => REPEAT_REASONS[id as keyof typeof REPEAT_REASONS]);
+  if (ASIDE_KINDS.includes(kind)) return worded(evidence, (id) => ASIDE_REASONS[id as keyof typeof ASIDE_REASONS]);
   if (kind !== 'filler') return [];
   if (evidence.hesitation) return ['a hesitation, whatever stands round it'];
   if (evidence.askedFor) return ['on your list of words that go when asked'];

@@ -1,4 +1,5 @@
 import { applyText, type TextStep } from '../decisions/text.ts';
+import { asides } from './asides/asides.ts';
 import type { Decided, Detector, Material, Proposal } from './detector.ts';
 import { fillers, type PreparedFillers } from './fillers.ts';
 import { heard } from './heard.ts';
@@ -15,6 +16,7 @@ const DETECTORS: readonly Detector<unknown>[] = [
   repeats as Detector<unknown>,
   heard as Detector<unknown>,
   takes as Detector<unknown>,
+  asides as Detector<unknown>,
 ];
 
 /** Material with what each detector works out once for all settings. */

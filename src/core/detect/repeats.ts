@@ -168,7 +168,11 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
   weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word));
   weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
-  weigh('misheard', -3.5, count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one)));
+  weigh(
+    'misheard',
+    -3.5,
+    count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one) || one.confidence < SURE_WORD),
+  );
   weigh('thrice', -2, count === 1 && !SMALL.has(word) && (plain[again + 1] === word || plain[first - 1] === word));
   const sum = 0.6 + Object.values(evidence).reduce((total, weight) => total + weight, 0);
   return { confidence: Math.round(100 / (1 + Math.exp(-sum))) / 100, evidence };
@@ -178,6 +182,9 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
 const endsClause = (before: string, word: string): boolean =>
   word !== 'i' && (PREPOSITIONS.has(before) || (speechPartOf(before) === 'verb' && SMALL.has(word)));
 const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
+
+/** A word that the recogniser is less sure of may be another one. */
+const SURE_WORD = 0.5;
 
 /** How much faster or slower than it is usually said a word can be said; past it something else was said. */
 const fits = (word: Word): boolean => {
@@ -199,6 +206,6 @@ export const REPEAT_REASONS = {
   comma: 'a comma between the two',
   clauses: 'one ends a clause, the other starts one: likely meant',
   anotherTry: 'a line begun again after a pause: another try',
-  misheard: 'too short or too long for this word: likely misheard',
+  misheard: 'not sure, too short or too long for this word: likely misheard',
   thrice: 'said three times: likely meant',
 } as const;

@@ -53,6 +53,8 @@ export interface Settings {
   readonly repeatStays: 'first' | 'last';
   /** what finds lines that are said again */
   readonly takes: 'words' | 'sound' | 'both' | 'off';
+  /** what was said to whoever cuts: cues, claps, dropped sentences, chatter at both ends */
+  readonly asides: 'propose' | 'leave';
   /** how much each thing counts that attempts are judged by, 0 for not at all */
   readonly weighComplete: number;
   readonly weighFluent: number;
@@ -110,6 +112,7 @@ export const DEFAULT_SETTINGS: Settings = {
   repeats: 'propose',
   repeatStays: 'first',
   takes: 'both',
+  asides: 'propose',
   weighComplete: 0.5,
   weighFluent: 0.27,
   weighPace: 0.05,
@@ -121,7 +124,7 @@ export const DEFAULT_SETTINGS: Settings = {
 
 /** `language/words:strength`, separated by semicolons. */
 export const LEXICON_CHANGES =
-  /^[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|off)(;[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|off)){0,499}$/;
+  /^[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|cue|off)(;[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|cue|off)){0,499}$/;
 /** The longest setting there is: a lexicon of several languages. */
 const LONGEST_VALUE = 40_000;
 
@@ -201,6 +204,7 @@ export const SETTINGS: readonly SettingSpec[] = [
   choice('repeats', 'Repeats', 'Words said twice by accident.', 'propose', 'leave'),
   choice('repeatStays', 'Of a repeat stays', 'Which saying stays; of two that differ it is the last.', 'first', 'last'),
   choice('takes', 'Found by', 'What finds lines that are said again.', 'both', 'words', 'sound', 'off'),
+  choice('asides', 'Asides', 'Words to whoever cuts, claps, dropped sentences, chatter at both ends.', 'propose', 'leave'),
   weight('weighComplete', 'Complete', 'How much it counts that nothing of the line is missing.'),
   weight('weighFluent', 'Fluent', 'How much it counts that there are no hesitations, repeats and waits.'),
   weight('weighPace', 'Steady pace', 'How much it counts that the words come evenly.'),

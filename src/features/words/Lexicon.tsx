@@ -20,6 +20,7 @@ const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {
   always: 'always',
   often: 'by context',
   asked: 'when asked',
+  cue: 'said to whoever cuts',
   off: 'off',
 };
 

@@ -9,7 +9,7 @@ import { alignStarts } from './prefix.ts';
 /** A try that the other goes through has at least this share of its sound in common with it ... */
 const GONE_THROUGH = 0.7;
 /** ... two whole ones this much of each, over this long. */
-const ALIKE = 0.5;
+const ALIKE = 0.42;
 const LEAST_ALIKE: Seconds = 2;
 /** Further apart than this, a short phrase said again is only a phrase that comes again. */
 const NEAR: Seconds = 12;

@@ -51,6 +51,9 @@ const CLEAR = 32;
 const DROWNED = 8;
 /** A saying this much shorter than the longest is broken off, where no signs tell. */
 const MUCH_SHORTER = 0.75;
+const NEARLY_WHOLE = 0.85;
+/** Words that the recogniser is less sure of may be others. */
+const SURE_WORD = 0.6;
 const STEP = LEVEL_RATE / 5;
 
 /** Judges the sayings of one line beside each other. */
@@ -66,7 +69,9 @@ export function judge(sayings: readonly Range[], heard: Heard): Attempt[] {
   return sides.map(({ saying, first, last, size }, k) => {
     const share = (worded ? size : soundOf(saying, heard.silences)) / most;
     const end = words[last - 1];
-    const broken = worded && punctuated && end ? !endsSentence(end.text) : share < MUCH_SHORTER;
+    // A word that was probably misheard says nothing about the sign behind it.
+    const signed = worded && punctuated && end !== undefined && (end.confidence >= SURE_WORD || share < NEARLY_WHOLE);
+    const broken = signed ? !endsSentence(end.text) : share < MUCH_SHORTER;
     const mine = words.slice(first, last);
     return {
       ...saying,
@@ -103,7 +108,10 @@ const soundOf = (saying: Range, silences: readonly Range[]): Seconds =>
   );
 
 function fluencyOf(saying: Range, words: readonly Word[], plain: readonly string[], { hesitations, silences }: Heard): number {
-  const stumbles = plain.filter((word, n) => hesitations.has(word) || (word !== '' && word === plain[n - 1])).length;
+  const sure = (n: number) => (words[n]?.confidence ?? 0) >= SURE_WORD;
+  const stumbles = plain.filter(
+    (word, n) => hesitations.has(word) || (word !== '' && word === plain[n - 1] && sure(n) && sure(n - 1)),
+  ).length;
   const pauses =
     words.length > 0
       ? words.slice(1).map((word, k) => (endsSentence((words[k] as Word).text) ? 0 : word.start - (words[k] as Word).end))

@@ -8,9 +8,9 @@ const spares = (...lines: readonly string[]) => {
   const levels = quiet.levels;
   return find({ levels, duration: 300, words }, { takes: 'words' })
     .filter(({ kind }) => kind === 'retake')
-    .map(({ found, evidence, confidence }) => ({
+    .map(({ start: from, end: until, evidence, confidence }) => ({
       text: words
-        .filter(({ start }) => start >= found.start && start < found.end)
+        .filter(({ start }) => start >= from && start < until)
         .map(({ text }) => text)
         .join(' '),
       confidence,
@@ -146,9 +146,9 @@ describe('takes by their words', () => {
     expect(only?.confidence).toBeLessThan(same?.confidence ?? 0);
   });
 
-  it('nothing is looked for unless it is asked for', () => {
+  it('nothing is looked for when it is switched off', () => {
     const words = script('We start with the back', 'We start with the back plate.');
-    expect(find({ ...quiet, words }).filter(({ kind }) => kind === 'retake')).toEqual([]);
+    expect(find({ ...quiet, words }, { takes: 'off' }).filter(({ kind }) => kind === 'retake')).toEqual([]);
   });
 
   it('takes thirty thousand words with two hundred groups in one go', () => {
