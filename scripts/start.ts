@@ -49,13 +49,15 @@ try {
   build(say);
   const port = process.env.PORT ?? String(await portToUse());
   const dataDir = process.env.ZETEMIS_DATA_DIR ?? join(VAR, 'data');
-  const service = await serve({
+  const starting = serve({
     DATABASE_URL: url,
     ZETEMIS_DATA_DIR: dataDir,
     PORT: port,
     LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
   });
-  undo.push(() => service.stop());
+  // Known before it answers, so that a signal meanwhile leaves nothing running.
+  undo.push(async () => (await starting.catch(() => undefined))?.stop());
+  const service = await starting;
   if (demo) await loadDemo(service.address, say);
   process.stdout.write(`\nZetemis is at ${service.address}\nCtrl-C stops it.\n`);
   const ended = await service.ended;

@@ -3,6 +3,7 @@ import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
+import { bestJoin, type Join } from '@/core/assemble/splice.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackEchoes } from '@/core/curves/echoes.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
@@ -10,13 +11,17 @@ import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
 import { reasonsFor } from '@/core/detect/reasons.ts';
-import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
 import { type Rhythm, rhythmOf } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
+import { sayingsLike } from '@/core/detect/takes/like.ts';
+import { type TakeGroup, takeGroups } from '@/core/detect/takes/takes.ts';
+import type { Range } from '@/core/time/range.ts';
 import { fromColumns, type TranscriptColumns } from '@/core/transcript/columns.ts';
 
 let prepared: PreparedMaterial | undefined;
 let last: Cut | undefined;
+let state: DecisionState | undefined;
 
 /** What a worker detects in; curves as the files that were fetched. */
 export interface LoadedMaterial {
@@ -49,9 +54,10 @@ const worker = {
     });
   },
 
-  compute(state: DecisionState): PackedCut | undefined {
+  compute(now: DecisionState): PackedCut | undefined {
     if (!prepared) return undefined;
-    last = computeCut(prepared, state);
+    state = now;
+    last = computeCut(prepared, now);
     const packed = packCut(prepared.material.duration, last);
     return transfer(packed, [packed.proposals.buffer, packed.pieces.buffer]);
   },
@@ -88,6 +94,23 @@ const worker = {
   seam(index: number): SeamMeasure | undefined {
     const proposal = last?.proposals[index];
     return prepared && proposal && measureSeam(preparedPauses(prepared), proposal, prepared.material);
+  },
+
+  /** Groups of attempts at one line under the last answer. */
+  takes(): TakeGroup[] {
+    if (!prepared || !state) return [];
+    return takeGroups(preparedTakes(reworded(prepared, state.text)), state.settings, state);
+  },
+
+  /** Where to leave one attempt for a later one near a word. */
+  join(left: Range, right: Range, word: number): Join | undefined {
+    if (!prepared || !state) return undefined;
+    return bestJoin(preparedPauses(prepared), prepared.material, reworded(prepared, state.text).spoken, left, right, word);
+  },
+
+  /** What is said like a stretch, and the stretch itself. */
+  like(shown: Range): Range[] {
+    return prepared && state ? sayingsLike(reworded(prepared, state.text).spoken, prepared.material, shown) : [];
   },
 
   rhythm(settings: Settings): Rhythm | undefined {

@@ -2,6 +2,7 @@ import { Logger, run } from 'graphile-worker';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
 import { keepAlive } from '@/server/jobs/liveness.ts';
+import { enqueueNewCurves } from '@/server/jobs/missing.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { log } from '@/server/log.ts';
 import { discardExpired } from '@/server/media/uploads.ts';
@@ -23,6 +24,7 @@ const runner = await run({
 });
 const stopKeeping = await keepAlive(runner.events, config.DATABASE_URL);
 await discardExpired().catch((error) => log.warn({ error: (error as Error).message }, 'could not clear old uploads'));
+await enqueueNewCurves().catch((error) => log.warn({ error: (error as Error).message }, 'could not queue what is missing'));
 log.info('queue worker ready');
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const)

@@ -5,7 +5,9 @@ import { HandoffTray } from '../handoff/HandoffTray.tsx';
 import { PausesTray } from '../pauses/PausesTray.tsx';
 import { ReadingView } from '../reading/ReadingView.tsx';
 import { Score } from '../score/Score.tsx';
+import { TakesTray } from '../takes/TakesTray.tsx';
 import { WordsTray } from '../words/WordsTray.tsx';
+import { TRAYS } from './commands.ts';
 import { KeysDialog } from './KeysDialog.tsx';
 import { Masthead } from './Masthead.tsx';
 import { Palette } from './Palette.tsx';
@@ -79,15 +81,17 @@ function Layout() {
   );
 }
 
-const TRAYS: readonly (readonly [TrayName, string])[] = [
-  ['pauses', 'Pauses'],
-  ['words', 'Words'],
-  ['handoff', 'Hand-off'],
-];
+const TRAY_PANELS: Readonly<Record<TrayName, () => React.ReactNode>> = {
+  pauses: PausesTray,
+  words: WordsTray,
+  takes: TakesTray,
+  handoff: HandoffTray,
+};
 
 function Trays() {
   const model = useModel();
   const tray = useEpisode((s) => s.tray);
+  const Tray = TRAY_PANELS[tray];
   return (
     <>
       <div role="tablist" aria-label="Trays" className="tabs tabs-border shrink-0 border-base-300 border-b">
@@ -108,7 +112,7 @@ function Trays() {
         ))}
       </div>
       <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="min-h-0 grow overflow-y-auto">
-        {tray === 'pauses' ? <PausesTray /> : tray === 'words' ? <WordsTray /> : <HandoffTray />}
+        <Tray />
       </div>
     </>
   );

@@ -1,7 +1,7 @@
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
-import { type EpisodeModel, type Reading, ROW_LENGTHS } from './store.ts';
+import { type EpisodeModel, type Reading, ROW_LENGTHS, type TrayName } from './store.ts';
 import {
   extendSelection,
   found,
@@ -19,7 +19,7 @@ import {
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Listen' | 'Decide' | 'Words' | 'Ear check' | 'Look';
+  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Ear check' | 'Look';
   /** as tinykeys writes them */
   readonly keys: readonly string[];
   /** as they are printed */
@@ -35,12 +35,14 @@ const READINGS: readonly Reading[] = ['recorded', 'programme', 'words'];
 export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
 
 const always = () => true;
+const selected = (model: EpisodeModel) => model.state.selection !== undefined;
 const measured = (model: EpisodeModel) => model.state.cut !== undefined;
 const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
 const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
 const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
 const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
-const focused = (model: EpisodeModel) => model.focused() !== undefined;
+const inTakes = (model: EpisodeModel) => model.state.tray === 'takes' && model.takes.group() !== undefined;
+const focused = (model: EpisodeModel) => !inTakes(model) && model.focused() !== undefined;
 
 function command(
   group: Command['group'],
@@ -73,6 +75,14 @@ function further<T>(values: readonly T[], value: T, by: number): T {
   return values[Math.max(0, Math.min(values.length - 1, index + by))] as T;
 }
 
+/** The trays in the order of work. */
+export const TRAYS: readonly (readonly [TrayName, string])[] = [
+  ['pauses', 'Pauses'],
+  ['words', 'Words'],
+  ['takes', 'Takes'],
+  ['handoff', 'Hand-off'],
+];
+
 export const COMMANDS: readonly Command[] = [
   command('Listen', 'play', 'Play or stop', 'Space', ['Space'], (m) => m.player.toggle()),
   command('Listen', 'shuttle-back', 'Run back', 'J', ['j'], (m) => m.player.shuttleBack()),
@@ -85,10 +95,26 @@ export const COMMANDS: readonly Command[] = [
   command('Listen', 'faster', 'Faster', ']', [']'], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], 1))),
   command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.seek(Math.max(0, m.player.sourceTime - 1))),
   command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.seek(m.player.sourceTime + 1)),
-  command('Listen', 'hear', 'Hear it: across the join', 'W', ['w'], (m) => m.hear(false), focused),
-  command('Listen', 'hear-with', 'Hear it with the material in', 'Q', ['q'], (m) => m.hear(true), focused),
-  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => m.step(1), measured),
-  command('Decide', 'previous', 'Previous proposal', 'D', ['d'], (m) => m.step(-1), measured),
+  command(
+    'Listen',
+    'hear',
+    'Hear it: across the join',
+    'W',
+    ['w'],
+    (m) => (inTakes(m) ? void m.takes.hearInPlace() : m.hear(false)),
+    (m) => inTakes(m) || focused(m),
+  ),
+  command(
+    'Listen',
+    'hear-with',
+    'Hear it with the material in',
+    'Q',
+    ['q'],
+    (m) => (inTakes(m) ? m.takes.playAll() : m.hear(true)),
+    (m) => inTakes(m) || focused(m),
+  ),
+  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => (inTakes(m) ? m.takes.step(1) : m.step(1)), measured),
+  command('Decide', 'previous', 'Previous proposal', 'D', ['d'], (m) => (inTakes(m) ? m.takes.step(-1) : m.step(-1)), measured),
   command(
     'Decide',
     'take-out',
@@ -99,9 +125,10 @@ export const COMMANDS: readonly Command[] = [
       const { selection } = m.state;
       const proposal = m.focused();
       if (selection) m.cutOut(selection);
+      else if (inTakes(m)) m.takes.settle();
       else if (proposal) m.judge(proposal, 'out');
     },
-    (m) => m.state.selection !== undefined || focused(m),
+    (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
   ),
   command(
     'Decide',
@@ -112,9 +139,10 @@ export const COMMANDS: readonly Command[] = [
     (m) => {
       const proposal = m.focused();
       if (m.state.selection) putBackSelected(m);
+      else if (inTakes(m)) m.takes.keepAll();
       else if (proposal) m.judge(proposal, 'stay');
     },
-    (m) => m.state.selection !== undefined || focused(m),
+    (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
   ),
   command(
     'Decide',
@@ -170,6 +198,39 @@ export const COMMANDS: readonly Command[] = [
   command('Words', 'found-next', 'Next place found', 'N', ['n'], (m) => stepFound(m, 1), hasFound),
   command('Words', 'found-previous', 'Previous place found', 'B', ['b'], (m) => stepFound(m, -1), hasFound),
   command('Words', 'unsure', 'Least sure word next', 'H', ['h'], nextUnsure, (m) => unsureWords(m.state.words).length > 0),
+  ...Array.from({ length: 9 }, (_, k) =>
+    command(
+      'Takes',
+      `take-${k + 1}`,
+      `Keep attempt ${k + 1}`,
+      `${k + 1}`,
+      [`${k + 1}`],
+      (m) => m.takes.choose(k),
+      (m) => inTakes(m) && m.takes.group()?.attempts[k] !== undefined,
+    ),
+  ),
+  command('Takes', 'take-joins', 'Hear the joins inside a line', '0', ['0'], (m) => m.takes.hearJoins(), inTakes),
+  command(
+    'Takes',
+    'take-add',
+    'The selection is an attempt',
+    'Shift I',
+    ['Shift+I'],
+    (m) => m.takes.addSelection(),
+    (m) => inTakes(m) && selected(m),
+  ),
+  command(
+    'Takes',
+    'take-like',
+    'Find what is like the selection',
+    'Shift F',
+    ['Shift+F'],
+    (m) => {
+      m.show({ tray: 'takes' });
+      void m.takes.makeFromSelection();
+    },
+    selected,
+  ),
   command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
   command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
   command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
@@ -234,9 +295,10 @@ export const COMMANDS: readonly Command[] = [
   command('Look', 'shorter-rows', 'Shorter rows', '=', ['=', '+'], (m) =>
     m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) }),
   ),
-  command('Look', 'tray-pauses', 'Pauses tray', '1', ['1'], (m) => m.show({ tray: 'pauses' })),
-  command('Look', 'tray-words', 'Words tray', '2', ['2'], (m) => m.show({ tray: 'words' })),
-  command('Look', 'tray-handoff', 'Hand-off tray', '3', ['3'], (m) => m.show({ tray: 'handoff' })),
+  ...TRAYS.map(([tray, label], k) =>
+    // By the place of the key: with Shift, digits are other signs on every layout.
+    command('Look', `tray-${tray}`, `${label} tray`, `Shift ${k + 1}`, [`Shift+Digit${k + 1}`], (m) => m.show({ tray })),
+  ),
   command(
     'Look',
     'speech',

@@ -1,10 +1,13 @@
 import { wrap } from 'comlink';
 import { CutView } from '@/core/assemble/packing.ts';
 import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
+import type { Join } from '@/core/assemble/splice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
+import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, LoadedMaterial } from '@/workers/cut.worker.ts';
 
 /**
@@ -43,6 +46,18 @@ export class CutEngine {
 
   riskiest(count: number): Promise<SeamRisk[]> {
     return this.worker.riskiest(count);
+  }
+
+  takes(): Promise<TakeGroup[]> {
+    return this.worker.takes();
+  }
+
+  join(left: Range, right: Range, word: number): Promise<Join | undefined> {
+    return this.worker.join(left, right, word);
+  }
+
+  like(shown: Range): Promise<Range[]> {
+    return this.worker.like(shown);
   }
 
   rhythm(settings: Settings): Promise<Rhythm | undefined> {

@@ -20,12 +20,13 @@ import type { LoadedMaterial } from '@/workers/cut.worker.ts';
 import { api } from '../api.ts';
 import { Player } from '../playback/player.ts';
 import { PeakSource } from '../score/peakSource.ts';
+import { TakesModel } from '../takes/takesModel.ts';
 import { CutEngine } from './engine.ts';
 import { DecisionQueue, type SaveState } from './saving.ts';
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
-export type TrayName = 'pauses' | 'words' | 'handoff';
+export type TrayName = 'pauses' | 'words' | 'takes' | 'handoff';
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
 
@@ -48,7 +49,7 @@ export interface EpisodeState {
   /** what is looked for in the words, and which of the places is looked at */
   readonly find: { readonly text: string; readonly at: number };
   /** a moment that was just gone to, and is to be seen */
-  readonly revealed: { readonly at: Seconds } | undefined;
+  readonly revealed: { readonly at: Seconds; readonly atTop: boolean } | undefined;
   /** the word that is being spoken while it plays */
   readonly spoken: number;
   /** the selected words are being written anew */
@@ -127,6 +128,7 @@ export class EpisodeModel {
     onState: (playing) => this.set({ playing }),
   });
   readonly peaks = new PeakSource();
+  readonly takes = new TakesModel(this);
   private readonly queue: DecisionQueue;
   private logged: LoggedEvent[] = [];
   private loadedFor = '';
@@ -397,9 +399,9 @@ export class EpisodeModel {
     this.player.seek(at);
   }
 
-  /** Goes to a moment and lets it be seen, with what is selected there. */
-  reveal(at: Seconds, selection?: Range): void {
-    this.set({ revealed: { at }, ...(selection && { selection, focus: undefined }) });
+  /** Goes to a moment and lets it be seen, with what is selected there; at the top where what follows matters. */
+  reveal(at: Seconds, selection?: Range, atTop = false): void {
+    this.set({ revealed: { at, atTop }, ...(selection && { selection, focus: undefined }) });
     this.player.seek(Math.max(0, at));
   }
 

@@ -15,7 +15,8 @@ import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { STEP_MARK, useEpisode, useModel } from '../episode/store.ts';
 import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
-import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
+import { useGroup } from '../takes/useTakes.ts';
+import { BRACKET_LANE, type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
 import { rowCount, rowParts, timeInRow } from './rows.ts';
 import { ScoreRow } from './ScoreRow.tsx';
@@ -48,6 +49,7 @@ export function Score() {
   const find = useEpisode((s) => s.find);
   const found = useMemo(() => foundMarks(words, find), [words, find]);
   const spoken = useEpisode((s) => s.spoken);
+  const attempts = useLitAttempts();
   const ink = useInk();
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
@@ -100,7 +102,9 @@ export function Score() {
   useEffect(() => {
     if (!revealed) return;
     const row = Math.floor(model.toReading(Math.max(0, revealed.at)) / rowSeconds);
-    virtualizer.scrollToIndex(Math.min(rows - 1, row), { align: 'auto' });
+    virtualizer.scrollToIndex(Math.min(rows - 1, revealed.atTop ? Math.max(0, row - 1) : row), {
+      align: revealed.atTop ? 'start' : 'auto',
+    });
   }, [revealed]);
 
   // Rows have painted by now: their effects run before this one.
@@ -146,7 +150,7 @@ export function Score() {
                   focus={focused}
                   other={reading === 'recorded' ? (lit ?? beside) : undefined}
                   otherIs={lit ? 'before' : 'beside'}
-                  {...{ sections, speech, found }}
+                  {...{ sections, speech, found, attempts }}
                   spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
                 />
               </div>
@@ -155,6 +159,26 @@ export function Score() {
         </div>
       </section>
     </div>
+  );
+}
+
+const NO_ATTEMPTS: readonly LitAttempt[] = [];
+
+/** The attempts that the Takes tray is about, while it is open. */
+function useLitAttempts(): readonly LitAttempt[] {
+  const group = useGroup();
+  const shown = useEpisode((s) => s.tray === 'takes' && s.reading === 'recorded');
+  return useMemo(
+    () =>
+      shown && group
+        ? group.attempts.map(({ start, end }, k) => ({
+            start,
+            end,
+            number: k + 1,
+            kept: group.kept.filter((range) => range.start < end && range.end > start),
+          }))
+        : NO_ATTEMPTS,
+    [shown, group],
   );
 }
 

@@ -7,7 +7,7 @@ import { formatClock, formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { drawRow, ROW_HEIGHT, readWave, seenKey } from './drawRow.ts';
+import { drawRow, type LitAttempt, ROW_HEIGHT, readWave, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import { type RowPart, rowParts } from './rows.ts';
@@ -34,6 +34,7 @@ interface Props {
   /** words looked for, by index, and the one that is spoken while it lies in this row */
   readonly found: Uint8Array | undefined;
   readonly spoken: number;
+  readonly attempts: readonly LitAttempt[];
   readonly ink: Ink;
 }
 
@@ -41,7 +42,7 @@ interface Props {
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, width, rowSeconds, programme, cut, described, words, peaks, peaksVersion, showsOut, selection, focus, ink } =
     props;
-  const { other, otherIs, sections, speech, found, spoken } = props;
+  const { other, otherIs, sections, speech, found, spoken, attempts } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
@@ -53,6 +54,10 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const seenOther = seenKey(other, parts);
   const focused = focus && `${focus.kind} ${focus.start} ${focus.end}`;
   const selected = selection && parts.some((part) => selection.start < part.end && selection.end > part.start) && selection;
+  const lit = attempts.filter(({ start, end }) => parts.some((part) => start < part.end && end > part.start));
+  const litKey = lit
+    .map(({ number, start, end, kept }) => [number, start, end, ...kept.flatMap((k) => [k.start, k.end])].join(' '))
+    .join(';');
   useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
@@ -65,8 +70,9 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     }
     context.setTransform(density, 0, 0, density, 0, 0);
     const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink };
-    drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken } });
+    drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit });
   }, [
+    litKey,
     found,
     spoken,
     parts,

@@ -42,7 +42,15 @@ export interface RowScene {
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
   readonly marks: WordMarks;
+  /** attempts at the line that the Takes tray shows */
+  readonly attempts: readonly LitAttempt[];
   readonly ink: Ink;
+}
+
+/** An attempt that is lit, with what stays of it. */
+export interface LitAttempt extends Range {
+  readonly number: number;
+  readonly kept: readonly Range[];
 }
 
 /** What is marked among the words. */
@@ -72,6 +80,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     if (scene.speech) drawSpeech(c, scene.speech, ink, part, toX);
     for (const proposal of seen) drawProposal(c, scene, proposal, part, toX);
     if (scene.other) drawDifference(c, scene, seen, part, toX);
+    drawAttempts(c, scene, part, toX);
     if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
     if (part.seam) drawSeam(c, toX(part.start), ink);
   }
@@ -82,7 +91,10 @@ function proposalsIn(cut: CutView, part: RowPart): SeenProposal[] {
   const seen: SeenProposal[] = [];
   for (let k = first; k < last; k++) {
     if (cut.end(k) <= part.start) continue;
-    seen.push(cut.at(k));
+    const proposal = cut.at(k);
+    // What goes with something larger anyway would only clutter it.
+    if (ASIDES.includes(proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
+    seen.push(proposal);
   }
   return seen;
 }
@@ -100,7 +112,7 @@ export const seenKey = (cut: CutView | undefined, parts: readonly RowPart[]): st
 
 type ToX = (at: number) => number;
 
-function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowScene, part: RowPart, toX: ToX): void {
+function drawWash(c: CanvasRenderingContext2D, { selection, focus, attempts, ink }: RowScene, part: RowPart, toX: ToX): void {
   const wash = (range: Range, colour: string) => {
     const from = Math.max(part.start, range.start);
     const to = Math.min(part.end, range.end);
@@ -108,6 +120,7 @@ function drawWash(c: CanvasRenderingContext2D, { selection, focus, ink }: RowSce
     c.fillStyle = colour;
     c.fillRect(toX(from), 0, toX(to) - toX(from), ROW_HEIGHT);
   };
+  for (const attempt of attempts) wash(attempt, ink.focus);
   if (focus) wash(focus, ink.focus);
   if (selection) wash(selection, ink.select);
 }
@@ -124,6 +137,40 @@ function drawSections(c: CanvasRenderingContext2D, { sections, ink }: RowScene, 
     if (about.end <= part.end) c.fillRect(toX(to) - 2, 1, 2, ROW_HEIGHT - 4);
   }
 }
+
+/** Attempts stand on a rail under their words, numbered where they begin: solid where they stay, hollow where they go. */
+function drawAttempts(c: CanvasRenderingContext2D, { attempts, ink }: RowScene, part: RowPart, toX: ToX): void {
+  const within = ({ start, end }: Range) => [toX(Math.max(part.start, start)), toX(Math.min(part.end, end))] as const;
+  for (const attempt of attempts) {
+    const [left, right] = within(attempt);
+    if (right <= left) continue;
+    box(c, left, RAIL_TOP, right - left, RAIL_HEIGHT, ink, false);
+    for (const range of attempt.kept) {
+      const [from, to] = within({ start: Math.max(range.start, attempt.start), end: Math.min(range.end, attempt.end) });
+      if (to > from) box(c, from, RAIL_TOP, to - from, RAIL_HEIGHT, ink, true);
+    }
+    const stays = attempt.kept.length > 0;
+    box(c, left, WAVE_TOP + 1, 13, 14, ink, stays);
+    c.font = `bold ${ink.timeFont}`;
+    c.textBaseline = 'middle';
+    c.fillStyle = stays ? ink.paper : ink.hand;
+    c.fillText(String(attempt.number), left + 3, WAVE_TOP + 9);
+  }
+}
+
+function box(
+  c: CanvasRenderingContext2D,
+  ...[x, y, width, height, ink, solid]: readonly [number, number, number, number, Ink, boolean]
+): void {
+  c.fillStyle = solid ? ink.hand : ink.paper;
+  c.fillRect(x, y, width, height);
+  c.strokeStyle = ink.hand;
+  c.lineWidth = 1;
+  c.strokeRect(x + 0.5, y + 0.5, Math.max(1, width - 1), height - 1);
+}
+
+const RAIL_TOP = 81;
+const RAIL_HEIGHT = 4;
 
 /** The probability of speech as a line along the staff: low on it nobody speaks, high somebody does. */
 function drawSpeech(c: CanvasRenderingContext2D, { codes }: SpeechCurve, ink: Ink, part: RowPart, toX: ToX): void {
@@ -286,11 +333,12 @@ function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: Se
 }
 
 const inkOf = ({ kind }: SeenProposal, ink: Ink): string =>
-  kind === 'hand' ? ink.hand : kind === 'filler' || kind === 'repeat' ? ink.filler : ink.pause;
+  kind === 'hand' || kind === 'retake' ? ink.hand : kind === 'pause' ? ink.pause : ink.filler;
 
 /**
- * The form of a bracket: square legs for a pause, slanted ones for a cut by hand, round shoulders for a filler, double legs
- * for a repeat. A side that lies in another row has no leg.
+ * The form of a bracket: square legs for a pause, slanted ones for a cut by hand, slanted outwards for what was not said to the
+ * listener, round shoulders for a filler, double legs for a repeat, a double bar for an attempt. A side that lies in another row
+ * has no leg.
  */
 function traceBracket(
   c: CanvasRenderingContext2D,
@@ -300,7 +348,7 @@ function traceBracket(
   left: number,
   right: number,
 ): void {
-  const slant = kind === 'hand' ? 4 : 0;
+  const slant = kind === 'hand' ? 4 : ASIDES.includes(kind) ? -4 : 0;
   const round = kind === 'filler' ? Math.min(7, (right - left) / 2) : 0;
   if (legLeft !== undefined) {
     c.moveTo(legLeft, BRACKET_LANE);
@@ -312,6 +360,10 @@ function traceBracket(
     if (round > 0) c.quadraticCurveTo(legRight, 5, legRight, BRACKET_LANE);
     else c.lineTo(legRight, BRACKET_LANE);
   } else c.lineTo(right, 5);
+  if (kind === 'retake') {
+    c.moveTo(left + 1, 9);
+    c.lineTo(right - 1, 9);
+  }
   if (kind !== 'repeat') return;
   for (const leg of [legLeft === undefined ? undefined : legLeft + 3, legRight === undefined ? undefined : legRight - 3]) {
     if (leg === undefined) continue;
@@ -319,6 +371,8 @@ function traceBracket(
     c.lineTo(leg, BRACKET_LANE);
   }
 }
+
+const ASIDES: readonly SeenProposal['kind'][] = ['cue', 'broken', 'head', 'tail'];
 
 /** What is not simply taken out says so before its length. */
 const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
@@ -337,7 +391,15 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
 
 /** Pauses say how long they are; words that go stand below already, but what nobody wrote is named. */
 const labelOf = ({ kind, group, start, end }: SeenProposal): string =>
-  kind === 'filler' ? (group === HEARD_GROUP ? 'heard' : '') : kind === 'repeat' ? '2×' : formatLength(end - start);
+  kind === 'filler'
+    ? group === HEARD_GROUP
+      ? 'heard'
+      : ''
+    : kind === 'repeat'
+      ? '2×'
+      : kind === 'retake' || ASIDES.includes(kind)
+        ? ''
+        : formatLength(end - start);
 
 function drawWords(
   c: CanvasRenderingContext2D,

@@ -13,6 +13,8 @@ export interface Ink {
   readonly select: string;
   readonly playhead: string;
   readonly staff: string;
+  /** what lies under everything */
+  readonly paper: string;
   readonly wordFont: string;
   readonly timeFont: string;
 }
@@ -32,6 +34,7 @@ function readInk(): Ink {
     select: colour('select'),
     playhead: colour('playhead'),
     staff: colour('staff'),
+    paper: style.getPropertyValue('--color-base-100').trim(),
     wordFont: '14px "Source Serif 4 Variable", Georgia, serif',
     timeFont: '11px "Spline Sans Mono Variable", ui-monospace, monospace',
   };

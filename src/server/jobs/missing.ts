@@ -1,4 +1,4 @@
-import type { Transaction } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { enqueue } from './jobs.ts';
 
 /**
@@ -19,4 +19,13 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
   if (!medium.voice_at) await enqueue(trx, 'voice', mediaId);
   if (!medium.echoes_at) await enqueue(trx, 'echoes', mediaId);
   if (!medium.speech_at) await enqueue(trx, 'speech', mediaId);
+}
+
+/** Queues what recordings lack that were measured by an earlier version, which knew fewer curves. */
+export async function enqueueNewCurves(): Promise<void> {
+  const older = await db('media')
+    .whereNotNull('measured_at')
+    .where((lacking) => lacking.whereNull('voice_at').orWhereNull('echoes_at'))
+    .select('id');
+  for (const { id } of older) await db.transaction((trx) => enqueueMissing(trx, id));
 }

@@ -5,7 +5,7 @@ import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import { loudestOf } from '../joining.ts';
-import { lexiconOf } from '../lexicon.ts';
+import { lexiconOf, type Strength } from '../lexicon.ts';
 import { pauses, silencesOf } from '../pauses.ts';
 import { DEFAULT_SETTINGS, type Settings } from '../settings.ts';
 import { type Spoken, spokenForm } from '../spoken.ts';
@@ -31,10 +31,12 @@ export interface TakeGroup {
   readonly confidence: number;
   /** what is said otherwise so that the meaning changes */
   readonly differs: readonly string[];
-  readonly by: Pick<LinkedSayings, 'words' | 'sound'>;
+  readonly by: Partial<Pick<LinkedSayings, 'words' | 'sound'>>;
 }
 
 export interface PreparedTakes extends Omit<Heard, 'silences'> {
+  /** phrases that are said to whoever cuts */
+  readonly cues: readonly string[];
   readonly material: Material;
   /** found once for each text and witness: no slider changes them */
   readonly found: Map<Settings['takes'], readonly Judged[]>;
@@ -69,7 +71,8 @@ export const takes: Detector<PreparedTakes> = {
   prepare: (material, spoken) => ({
     material,
     spoken,
-    hesitations: hesitationsOf(spoken),
+    hesitations: phrasesOf(spoken, 'always'),
+    cues: [...phrasesOf(spoken, 'cue')],
     loudest: loudestOf(material.levels),
     silences: undefined,
     found: new Map(),
@@ -78,7 +81,8 @@ export const takes: Detector<PreparedTakes> = {
   reword: (prepared, spoken) => ({
     ...prepared,
     spoken,
-    hesitations: hesitationsOf(spoken),
+    hesitations: phrasesOf(spoken, 'always'),
+    cues: [...phrasesOf(spoken, 'cue')],
     found: new Map(),
     named: new Map(),
   }),
@@ -97,7 +101,7 @@ export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes:
   const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
   const entries = [
     ...left.map((judged) => ({ judged, kept: undefined })),
-    ...decided.map((made) => ({ judged: namedBy(prepared, made), kept: made.keep })),
+    ...decided.map((made) => ({ judged: namedBy(prepared, made, found), kept: made.keep })),
   ].sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
   return entries.map(({ judged, kept }, number) => groupOf(judged, kept, number, settings));
 }
@@ -151,11 +155,14 @@ function foundBy(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both'): rea
 
 const NO_WORDS = { words: [], plain: [] };
 
-function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes): Judged {
+/** Attempts as somebody has laid them out, with what the witnesses said of those among them that were found. */
+function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes, found: readonly Judged[]): Judged {
   const key = attempts.map(({ start, end }) => `${start}-${end}`).join();
-  const known = prepared.named.get(key) ?? judged(prepared, attempts, { words: undefined, sound: undefined });
+  const known = prepared.named.get(key) ?? judged(prepared, attempts, {});
   prepared.named.set(key, known);
-  return known;
+  const among = (one: Range) => attempts.some((attempt) => covers(attempt, one));
+  const by = found.find((group) => group.attempts.filter(among).length > 1)?.by;
+  return by ? { ...known, by } : known;
 }
 
 function judged(prepared: PreparedTakes, sayings: readonly Range[], by: TakeGroup['by']): Judged {
@@ -189,11 +196,11 @@ function silencesIn(prepared: PreparedTakes): readonly Range[] {
   return prepared.silences;
 }
 
-const hesitationsOf = ({ language }: Spoken): ReadonlySet<string> =>
+const phrasesOf = ({ language }: Spoken, wanted: Strength): ReadonlySet<string> =>
   new Set(
     lexiconOf(language, 'shipped')
-      .filter(({ strength }) => strength === 'always')
-      .map(({ phrase }) => spokenForm(phrase)),
+      .filter(({ strength }) => strength === wanted)
+      .map(({ phrase }) => phrase.split(' ').map(spokenForm).join(' ')),
   );
 
 /** A part of an attempt that does not stay. */
@@ -242,7 +249,8 @@ function goesAlong({ spoken: { words } }: PreparedTakes, { kept }: TakeGroup, be
 
 function edgesOf(prepared: PreparedTakes, { attempts }: TakeGroup, run: readonly Part[], settings: Settings): Range {
   const { airBefore, airAfter, minPause } = settings;
-  const [first, last] = [run[0] as Part, run.at(-1) as Part];
+  const last = run.at(-1) as Part;
+  const first = withCueBefore(prepared, attempts, run[0] as Part);
   const next = attempts[last.attempt + 1];
   const [before, after, until] = besides(prepared, first, last, next);
   const quietBefore = first.start - before >= minPause;
@@ -250,6 +258,16 @@ function edgesOf(prepared: PreparedTakes, { attempts }: TakeGroup, run: readonly
   if (!last.toEnd) return { start, end: last.end };
   const closes = first.fromStart ? quietBefore : false;
   return { start, end: Math.max(until, Math.min(after, closes ? after - airBefore : until + airAfter)) };
+}
+
+/** A part that begins with the cue that leads to it: "sorry, once more" belongs to the try that follows when that one goes. */
+function withCueBefore({ spoken: { words, plain }, cues }: PreparedTakes, attempts: TakeGroup['attempts'], part: Part): Part {
+  const before = attempts[part.attempt - 1];
+  if (!part.fromStart || !before) return part;
+  const [first, last] = wordsIn(words, { start: before.end, end: part.start });
+  if (last === first || last - first > REMARK) return part;
+  const remark = ` ${plain.slice(first, last).join(' ')} `;
+  return cues.some((cue) => remark.includes(` ${cue} `)) ? { ...part, start: (words[first] as Word).start } : part;
 }
 
 /** End of what is said before, start of what is said after, and the end of what goes: with the remark before the next try. */
