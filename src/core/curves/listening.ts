@@ -27,6 +27,7 @@ const INSIDE = 8;
 /** An attempt lasts no longer than a paragraph. */
 const LONGEST = Math.round(60 / CEPSTRUM_HOP);
 const SAMPLED_PAIRS = 4000;
+const ENOUGH_BEGINNINGS = 12;
 const STRETCHES_A_BREATH = 50;
 
 /**
@@ -111,8 +112,10 @@ const distanceByChance = ({ values, count }: SpeechFrames): number =>
     ),
   );
 
+/** The median distance of two beginnings; of a few nothing can be said, and all are looked at. */
 const signatureByChance = (signatures: readonly Float32Array[]): number => {
   const { length } = signatures;
+  if (length < ENOUGH_BEGINNINGS) return Number.POSITIVE_INFINITY;
   const at = (k: number) => signatures[k % length] as Float32Array;
   return median(Float64Array.from({ length: Math.min(SAMPLED_PAIRS, length * 4) }, (_, k) => apart(at(k), at(k * 7 + 3))));
 };

@@ -21,9 +21,11 @@ const ALONE = words('okay ok yes yeah right so alright good fine there go now on
 
 /** Chatter before the first real sentence and after the last one. */
 export function chatter(spoken: Spoken, utterances: readonly Utterance[], duration: Seconds): Aside[] {
-  const limit = Math.min(WITHIN, WITHIN_SHARE * duration);
-  const head = leading(spoken, utterances, BEFORE, ({ end }) => end <= limit);
-  const tail = leading(spoken, [...utterances].reverse(), AFTER, ({ start }) => start >= duration - limit);
+  // Of the talk, not of the recording: a camera may run on long after it.
+  const [begin, end] = [utterances[0]?.start ?? 0, utterances.at(-1)?.end ?? 0];
+  const limit = Math.min(WITHIN, WITHIN_SHARE * (end - begin));
+  const head = leading(spoken, utterances, BEFORE, (utterance) => utterance.end <= begin + limit);
+  const tail = leading(spoken, [...utterances].reverse(), AFTER, (utterance) => utterance.start >= end - limit);
   return [
     ...asideOf(
       'head',

@@ -1,0 +1,228 @@
+import { describe, expect, it } from 'vitest';
+import { computeCut } from '../../assemble/cutlist.ts';
+import { bestJoin } from '../../assemble/splice.ts';
+import type { DecisionEvent } from '../../decisions/event.ts';
+import { NO_STEPS, replay } from '../../decisions/replay.ts';
+import type { Range } from '../../time/range.ts';
+import { wordsIn } from '../../transcript/wordsIn.ts';
+import { curve, ROOM, said, VOICE } from '../made.test-help.ts';
+import { type PreparedMaterial, prepare, preparedPauses, preparedTakes } from '../registry.ts';
+import { DEFAULT_SETTINGS } from '../settings.ts';
+import { alignRows } from './columns.ts';
+import { sayingsLike } from './like.ts';
+import { takeGroups } from './takes.ts';
+
+const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
+const FIRST = 'We start with the back plate and its screws.';
+const words = said(
+  `${FIRST} | | | | We um start um with the back plate and four screws. | | | | The lamp is lit. | | | | Nobody saw it.`,
+);
+
+/** Sound where words are, and silence between. */
+function materialOf(spoken = words): PreparedMaterial {
+  const codes = curve(
+    ...spoken.flatMap((word, k) => [
+      [word.start - (spoken[k - 1]?.end ?? 0), ROOM] as const,
+      [word.end - word.start, VOICE] as const,
+    ]),
+    [2, ROOM],
+  );
+  return prepare({ duration: codes.codes.length / 100, levels: [codes], words: spoken });
+}
+const prepared = materialOf();
+
+const groupsAfter = (...log: DecisionEvent[]) => takeGroups(preparedTakes(prepared), DEFAULT_SETTINGS, replay(log));
+const [found] = groupsAfter();
+const [one, two] = (found?.attempts ?? []) as unknown as [Range, Range];
+const only = ({ start, end }: Range) => ({ start, end });
+const laid = (n: number, about: Range[], ...groups: { attempts: Range[]; keep?: Range[] }[]): DecisionEvent => ({
+  id: id(n),
+  type: 'takes',
+  about: about.map(only),
+  groups: groups.map(({ attempts, keep }) => ({ attempts: attempts.map(only), ...(keep && { keep: keep.map(only) }) })),
+});
+const leftAfter = (...log: DecisionEvent[]) => {
+  const { programme } = computeCut(prepared, replay(log));
+  return words
+    .filter(({ start, end }) =>
+      programme.pieces.some((piece) => piece.start <= (start + end) / 2 && piece.end > (start + end) / 2),
+    )
+    .map(({ text }) => text)
+    .join(' ');
+};
+const wordAt = (text: string, from: Range) => {
+  const [first, last] = wordsIn(words, from);
+  return words.findIndex((word, k) => k >= first && k < last && word.text.startsWith(text));
+};
+
+describe('attempts that somebody has laid out', () => {
+  it('are suggested by what is known of them until then', () => {
+    expect(found?.attempts).toHaveLength(2);
+    expect(found?.chosen).toBe(false);
+    expect(found?.best).toBe(0);
+    expect(leftAfter()).toContain(FIRST);
+    expect(leftAfter()).not.toContain('four');
+  });
+
+  it('keep the one chosen, and let the other go with its silence', () => {
+    const log = [laid(1, [one, two], { attempts: [one, two], keep: [two] })];
+    expect(groupsAfter(...log)[0]).toMatchObject({ chosen: true, confidence: 1 });
+    expect(leftAfter(...log)).toMatch(/^We start with the back plate and four screws\. The lamp/);
+    expect(leftAfter(...log, { id: id(2), type: 'undo', target: id(1) })).toBe(leftAfter());
+  });
+
+  it('stay chosen when settings change, and when what finds them is switched off', () => {
+    const log = [
+      laid(1, [one, two], { attempts: [one, two], keep: [two] }),
+      { id: id(2), type: 'settings', values: { minPause: 0.3, takes: 'off' } } as DecisionEvent,
+    ];
+    expect(leftAfter(...log)).toContain('four screws');
+    expect(leftAfter(...log)).not.toContain('and its screws');
+  });
+
+  it('all stay when they are no retake, or when one of them is none', () => {
+    const both = /plate and its screws\..*plate and four screws\./;
+    expect(leftAfter(laid(1, [one, two], { attempts: [one, two], keep: [one, two] }))).toMatch(both);
+    expect(leftAfter(laid(1, [one, two], { attempts: [one], keep: [one] }))).toMatch(both);
+    expect(leftAfter(laid(1, [one, two], { attempts: [one], keep: [one] }, { attempts: [two], keep: [two] }))).toMatch(both);
+  });
+
+  it('give way to what is laid out about them later', () => {
+    const log = [
+      laid(1, [one, two], { attempts: [one, two], keep: [two] }),
+      laid(2, [one, two], { attempts: [one, two], keep: [one] }),
+    ];
+    expect(groupsAfter(...log)).toHaveLength(1);
+    expect(leftAfter(...log)).toContain('and its screws');
+  });
+
+  it('can be any two stretches: a group by hand is judged like any other', () => {
+    const [three, four] = [9, 10].map((line) => ({
+      start: line === 9 ? (words.at(-7)?.start ?? 0) : (words.at(-3)?.start ?? 0),
+      end: line === 9 ? (words.at(-4)?.end ?? 0) : (words.at(-1)?.end ?? 0),
+    })) as [Range, Range];
+    const groups = groupsAfter(laid(1, [three, four], { attempts: [three, four] }));
+    expect(groups).toHaveLength(2);
+    expect(groups[1]).toMatchObject({ chosen: false, attempts: [{ broken: false }, { broken: false }] });
+  });
+
+  it('take the cue that leads to them along when they go', () => {
+    const spoken = said(
+      'The tower has two hundred steps to the top of it. | | | sorry once more | | | The tower um has um two hundred steps to the top of it.',
+    );
+    const apology = computeCut(materialOf(spoken), NO_STEPS).proposals.find(({ kind }) => kind === 'retake');
+    expect(apology?.evidence).toMatchObject({ attempt: 2, suggested: 1 });
+    expect(apology?.start).toBeLessThanOrEqual(spoken.find(({ text }) => text === 'sorry')?.start ?? 0);
+  });
+});
+
+describe('a line begun with one attempt and ended with another', () => {
+  const joinAt = (word: number) => bestJoin(preparedPauses(prepared), prepared.material, prepared.spoken, one, two, word);
+
+  it('is joined between two words that both have, where the one asked for is', () => {
+    const join = joinAt(wordAt('plate', two));
+    expect(join).toBeDefined();
+    const log = [
+      laid(1, [one, two], {
+        attempts: [one, two],
+        keep: [
+          { start: one.start, end: join?.out ?? 0 },
+          { start: join?.into ?? 0, end: two.end },
+        ],
+      }),
+    ];
+    expect(leftAfter(...log)).toMatch(/^We start with the back plate and four screws\. The lamp/);
+  });
+
+  it('never says a word twice or leaves one out, whichever word is asked for', () => {
+    const [first, last] = wordsIn(words, two);
+    for (let word = first + 2; word < last; word++) {
+      const join = joinAt(word);
+      if (!join) continue;
+      const log = [
+        laid(1, [one, two], {
+          attempts: [one, two],
+          keep: [
+            { start: one.start, end: join.out },
+            { start: join.into, end: two.end },
+          ],
+        }),
+      ];
+      expect(leftAfter(...log)).toMatch(/^We start with the back plate and (its|four) screws\. The lamp/);
+    }
+  });
+
+  it('is not joined at a word that is in neither', () => {
+    expect(joinAt(words.length - 1)).toBeUndefined();
+  });
+});
+
+describe('what is like a stretch that is shown', () => {
+  it('is found whatever is said between, and the stretch itself is with it', () => {
+    const like = sayingsLike(prepared.spoken, prepared.material, only(one));
+    expect(like).toHaveLength(2);
+    expect(like[1]?.start).toBeCloseTo(two.start, 3);
+  });
+
+  it('is nothing where nothing is', () => {
+    const alone = { start: words.at(-3)?.start ?? 0, end: words.at(-1)?.end ?? 0 };
+    expect(sayingsLike(prepared.spoken, prepared.material, alone)).toEqual([alone]);
+  });
+
+  it('is what sounds alike where there are no words', () => {
+    const [left, right] = [
+      { start: 1, end: 4 },
+      { start: 6, end: 9 },
+    ];
+    const deaf = prepare({ ...prepared.material, words: [], echoes: [{ left, right, matched: 2.8, closeness: 0.2 }] });
+    expect(sayingsLike(deaf.spoken, deaf.material, { start: 6.1, end: 8.8 })).toEqual([left, { start: 6.1, end: 8.8 }]);
+  });
+});
+
+describe('attempts by ear', () => {
+  const echo = { left: only(one), right: only(two), matched: 2.2, closeness: 0.25 };
+  const bySound = (
+    echoes: NonNullable<PreparedMaterial['material']['echoes']>,
+    spoken = words,
+    takes: 'sound' | 'both' = 'both',
+  ) =>
+    takeGroups(preparedTakes(prepare({ ...prepared.material, words: spoken, echoes })), { ...DEFAULT_SETTINGS, takes }, NO_STEPS);
+
+  it('are enough where there are no words', () => {
+    expect(bySound([echo], [])).toMatchObject([{ attempts: [only(one), only(two)], by: { sound: { matched: 2.2 } } }]);
+  });
+
+  it('raise the confidence in what the words say', () => {
+    const words = bySound([])[0]?.confidence ?? 1;
+    const both = bySound([echo])[0];
+    expect(both?.by.words && both.by.sound).toBeTruthy();
+    expect(both?.confidence).toBeGreaterThan(words - 1e-9);
+  });
+
+  it('count for nothing where the words are others', () => {
+    const lamp = { start: words.at(-7)?.start ?? 0, end: words.at(-4)?.end ?? 0 };
+    expect(bySound([{ left: only(two), right: lamp, matched: 1, closeness: 0.4 }])).toHaveLength(1);
+    expect(bySound([], words, 'sound')).toEqual([]);
+  });
+});
+
+describe('sayings under one another', () => {
+  const columnsOf = (...rows: string[]) => {
+    const split = rows.map((row) => row.split(' '));
+    return alignRows(split).map((column) => column.map((at, row) => (at < 0 ? '.' : split[row]?.[at])).join('/'));
+  };
+
+  it('have the same words in one column, and gaps where one has none', () => {
+    expect(columnsOf('the oil has turned to glue', 'the oil um has turned')).toEqual([
+      ...['the/the', 'oil/oil', './um', 'has/has', 'turned/turned', 'to/.', 'glue/.'],
+    ]);
+  });
+
+  it('have what is said instead in the same column, of three as of two', () => {
+    expect(columnsOf('round the form', 'around the form', 'round the')).toEqual([
+      'round/around/round',
+      'the/the/the',
+      'form/form/.',
+    ]);
+  });
+});
