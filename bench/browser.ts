@@ -29,7 +29,14 @@ export async function benchBrowser(recording: Awaited<ReturnType<typeof longReco
     const id = await makeEpisode(service.address, recording.words);
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     const opening = await open(page, `${service.address}/episodes/${id}`);
-    return [...opening, ...(await slide(page)), ...(await whatIf(page)), ...(await scroll(page)), ...(await editWords(page))];
+    return [
+      ...opening,
+      ...(await slide(page)),
+      ...(await whatIf(page)),
+      ...(await scroll(page)),
+      ...(await editWords(page)),
+      ...(await takes(page)),
+    ];
   } finally {
     await browser.close();
     await service.stop();
@@ -53,8 +60,8 @@ async function makeEpisode(address: string, words: string): Promise<string> {
   await json(`/api/episodes/${id}/words`, 'PUT', { text: readFileSync(words, 'utf8') });
   // All curves: the speech model takes some minutes for three hours.
   for (let ready = false; !ready; await sleep(1000)) {
-    const { speech, voice } = await json(`/api/episodes/${id}`);
-    ready = speech && voice;
+    const { speech, voice, echoes } = await json(`/api/episodes/${id}`);
+    ready = speech && voice && echoes;
   }
   return id;
 }
@@ -198,6 +205,37 @@ async function scroll(page: Page): Promise<Line[]> {
 }
 
 /** Finding, selecting and correcting among thirty thousand words, each from the hand to what is painted. */
+/** The Takes tray with all its groups: opening it, and going from one to the next. */
+async function takes(page: Page): Promise<Line[]> {
+  const opened = performance.now();
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await page.getByText(/Take 1 of \d+/).waitFor();
+  const opening = performance.now() - opened;
+  const { count, times } = await page.evaluate(async () => {
+    const painted = () => new Promise<void>((resolve) => requestAnimationFrame(() => setTimeout(resolve, 0)));
+    const title = () => document.querySelector('[aria-label="Attempts at this line"] h3')?.textContent ?? '';
+    const times: number[] = [];
+    for (let k = 0; k < 12; k++) {
+      const [before, start] = [title(), performance.now()];
+      window.dispatchEvent(new KeyboardEvent('keydown', { key: 'f', code: 'KeyF', bubbles: true }));
+      await painted();
+      if (title() !== before) times.push(performance.now() - start);
+      await new Promise((resolve) => setTimeout(resolve, 150));
+    }
+    return { count: Number(/of (\d+)/.exec(title())?.[1] ?? 0), times };
+  });
+  const slowest = Math.max(...times);
+  return [
+    { what: `opening the Takes tray (${count} groups)`, value: `${opening.toFixed(0)} ms`, goal: '< 1 s', ok: opening < 1000 },
+    {
+      what: 'going to the next take, painted',
+      value: `${slowest.toFixed(0)} ms at most (${times.length} steps)`,
+      goal: '< 50 ms',
+      ok: slowest < 50 && times.length >= 10,
+    },
+  ];
+}
+
 async function editWords(page: Page): Promise<Line[]> {
   await page.getByRole('tab', { name: 'Words' }).click();
   await page.getByLabel('Find words').waitFor();

@@ -18,6 +18,7 @@ import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
 import { benchBrowser } from './browser.ts';
 import { longRecording } from './recording.ts';
+import { benchTakes } from './takes.ts';
 import { benchWords } from './words.ts';
 
 /** `npm run bench`: what quality asks for, measured on a three-hour recording. Judge ratios, not milliseconds. */
@@ -50,7 +51,7 @@ try {
   await benchSpeech();
   await benchDetection();
   benchFormats();
-  lines.push(...(await benchWords()));
+  for (const line of [...(await benchTakes(recording)), ...(await benchWords())]) add(line.what, line.value, line.goal, line.ok);
   for (const line of await benchBrowser(recording)) add(line.what, line.value, line.goal, line.ok);
 } finally {
   rmSync(work, { recursive: true, force: true });

@@ -70,8 +70,8 @@ export class App {
     const { episodes } = await this.json('/api/episodes');
     for (const { id } of episodes)
       for (;;) {
-        const { speech, voice, motion, facts } = await this.json(`/api/episodes/${id}`);
-        if (speech && voice && (motion || !facts.video)) break;
+        const { speech, voice, echoes, motion, facts } = await this.json(`/api/episodes/${id}`);
+        if (speech && voice && echoes && (motion || !facts.video)) break;
         await sleep(500);
       }
   }

@@ -231,16 +231,17 @@ test('the web worker and the server give the same cut list', async ({ page, app 
           worker.addEventListener('message', answered);
           worker.postMessage({ id, type: 'APPLY', path: [name], argumentList: values.map((value) => ({ type: 'RAW', value })) });
         });
-      const curves = (name: string) =>
-        Promise.all(
-          [0, 1].map(
-            async (track) =>
-              new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/${name}-${track}.ztcv`)).arrayBuffer()),
-          ),
-        );
-      const [levels, speech, voice] = await Promise.all([curves('level'), curves('speech'), curves('voice')]);
-      await call('load', { duration: detail.duration, levels, speech, voice, motion: undefined, words });
-      const packed = await call('compute', { settings, about: [], sections: [], cuts: [], text: [], splits: [] });
+      const file = async (name: string) =>
+        new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/${name}.ztcv`)).arrayBuffer());
+      const curves = (name: string) => Promise.all([0, 1].map((track) => file(`${name}-${track}`)));
+      const [levels, speech, voice, echoes] = await Promise.all([
+        curves('level'),
+        curves('speech'),
+        curves('voice'),
+        file('echoes'),
+      ]);
+      await call('load', { duration: detail.duration, levels, speech, voice, echoes, motion: undefined, words });
+      const packed = await call('compute', { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] });
       return Array.from(packed.pieces);
     },
     { workerUrl, detail, words, settings: server.settings },
@@ -260,7 +261,7 @@ test('everything has a key, a name in the palette, and a place in the printed li
   await expect(page.getByText('10 s a row')).toBeVisible();
   await page.keyboard.press('=');
   await expect(page.getByText('8 s a row')).toBeVisible();
-  await page.keyboard.press('3');
+  await page.keyboard.press('Shift+Digit4');
   await expect(page.getByRole('tab', { name: 'Hand-off' })).toHaveAttribute('aria-selected', 'true');
 });
 

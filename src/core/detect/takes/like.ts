@@ -9,6 +9,8 @@ import { alignStarts } from './prefix.ts';
 const FURTHEST: Seconds = 300;
 /** Another saying has this share of the words of the one that is shown. */
 const LEAST_SHARE = 0.5;
+/** ... and no less than this part of what the best one has: a phrase that comes again is no saying beside a real one. */
+const LEAST_BESIDE_BEST = 0.7;
 const LEAST_MATCHES = 2;
 /** One of the first words must be the same one of the first. */
 const OPENING = 3;
@@ -41,5 +43,9 @@ function likeByWords({ words, plain }: Spoken, shown: Range): Range[] {
     if (matches < Math.min(LEAST_MATCHES, line.length) || share < LEAST_SHARE) continue;
     found.push({ start: (words[k] as Word).start, end: (words[k + right - 1] as Word).end, share });
   }
-  return found.sort((a, b) => b.share - a.share || a.start - b.start).map(({ start, end }) => ({ start, end }));
+  const least = LEAST_BESIDE_BEST * Math.max(0, ...found.map(({ share }) => share));
+  return found
+    .filter(({ share }) => share >= least)
+    .sort((a, b) => b.share - a.share || a.start - b.start)
+    .map(({ start, end }) => ({ start, end }));
 }
