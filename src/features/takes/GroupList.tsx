@@ -36,7 +36,7 @@ export function GroupList() {
                 <button
                   type="button"
                   aria-current={group === shown}
-                  className={`flex h-full w-full cursor-pointer items-baseline gap-2 px-2 text-left text-sm ${group === shown ? 'bg-base-300' : ''}`}
+                  className={`flex h-full w-full cursor-pointer items-center gap-2 px-2 text-left text-sm ${group === shown ? 'bg-base-300' : ''}`}
                   onClick={() => takes.visit(group)}
                 >
                   <span className="tabular shrink-0 text-xs">{formatClock(group.attempts[0]?.start ?? 0)}</span>
@@ -54,6 +54,6 @@ export function GroupList() {
 
 const stateOf = ({ attempts, chosen, kept, confidence, best }: TakeGroup): string => {
   const count = `${attempts.length} tries`;
-  if (!chosen) return confidence >= SURE ? `${count}, ${best + 1} stays` : `${count}, open`;
+  if (!chosen) return confidence >= SURE ? `${count}, no. ${best + 1} stays` : `${count}, open`;
   return kept.length >= attempts.length ? `${count}, all stay` : `${count}, chosen`;
 };

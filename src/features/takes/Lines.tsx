@@ -21,12 +21,16 @@ export function Lines({ group }: { group: TakeGroup }) {
                 <th scope="row" className="tabular w-4 pr-1 text-left font-normal text-xs">
                   {attempt + 1}
                 </th>
-                {cells.map((cell) => (
+                {(broken ? cells.slice(0, lastWord(cells) + 1) : cells).map((cell) => (
                   <td key={cell.key} className="p-0 leading-5">
                     {cell.index >= 0 && <WordButton cell={cell} attempt={attempt} />}
                   </td>
                 ))}
-                {broken && <td className="whitespace-nowrap pl-1 font-sans text-xs italic">breaks off</td>}
+                {broken && (
+                  <td colSpan={cells.length - lastWord(cells)} className="whitespace-nowrap p-0 pl-1 font-sans text-xs italic">
+                    breaks off
+                  </td>
+                )}
               </tr>
             ))}
           </tbody>
@@ -35,6 +39,8 @@ export function Lines({ group }: { group: TakeGroup }) {
     </div>
   );
 }
+
+const lastWord = (cells: readonly Cell[]): number => cells.findLastIndex(({ index }) => index >= 0);
 
 /** A word of an attempt. Pressed in an attempt that is out, the line goes on with it from there, or begins with it up to there. */
 function WordButton({ cell, attempt }: { cell: Cell; attempt: number }) {

@@ -41,6 +41,7 @@ export function TakesTray() {
           labels={{ both: 'words and sound', words: 'words alone', sound: 'sound alone', off: 'nothing' }}
         />
         <SettingChoice name="asides" labels={{ propose: 'propose', leave: 'leave in' }} />
+        <p className="text-sm opacity-80">Words that are said to whoever cuts stand in the lexicon, in the Words tray.</p>
       </Fold>
       <Fold title="What counts">
         <p className="pb-1 text-sm opacity-80">How the suggested attempt is chosen. Nought leaves a thing out.</p>

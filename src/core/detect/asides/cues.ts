@@ -8,7 +8,7 @@ import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 
 /** A word to whoever cuts is short. */
-const MOST_WORDS = 9;
+const MOST_WORDS = 12;
 const ALONE: Seconds = 0.3;
 const LEAST_SUM = 0.2;
 /** Words that stand beside a cue and say nothing of their own. */

@@ -8,6 +8,8 @@ const WITHIN: Seconds = 90;
 const WITHIN_SHARE = 0.25;
 const LONG_PAUSE: Seconds = 1;
 const MOST_WORDS = 14;
+/** Without signs, talk about the recording is chatter when it is this short and a long pause parts it from the rest. */
+const MOST_UNSIGNED = 9;
 const LEAST_SUM = 0.3;
 
 const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
@@ -24,8 +26,20 @@ export function chatter(spoken: Spoken, utterances: readonly Utterance[], durati
   // Of the talk, not of the recording: a camera may run on long after it.
   const [begin, end] = [utterances[0]?.start ?? 0, utterances.at(-1)?.end ?? 0];
   const limit = Math.min(WITHIN, WITHIN_SHARE * (end - begin));
-  const head = leading(spoken, utterances, BEFORE, (utterance) => utterance.end <= begin + limit);
-  const tail = leading(spoken, [...utterances].reverse(), AFTER, (utterance) => utterance.start >= end - limit);
+  const head = leading(
+    spoken,
+    utterances,
+    BEFORE,
+    (utterance) => utterance.end <= begin + limit,
+    ({ after }) => after,
+  );
+  const tail = leading(
+    spoken,
+    [...utterances].reverse(),
+    AFTER,
+    (utterance) => utterance.start >= end - limit,
+    ({ before }) => before,
+  );
   return [
     ...asideOf(
       'head',
@@ -58,6 +72,7 @@ function leading(
   utterances: readonly Utterance[],
   about: ReadonlySet<string>,
   within: (utterance: Utterance) => boolean,
+  gapOf: (utterance: Utterance) => Seconds,
 ): Chatter[] {
   const found: Chatter[] = [];
   for (const utterance of utterances) {
@@ -66,7 +81,8 @@ function leading(
     const noSign = spoken.punctuated && spoken.capitals && utterance.sure && !utterance.signed && !utterance.capital;
     const small = plain.every((word) => about.has(word) || ALONE.has(word));
     const short = plain.length <= MOST_WORDS;
-    if (!within(utterance) || !short || !(small || noSign || (camera && !spoken.punctuated && plain.length <= 6))) break;
+    const apart = camera && !spoken.punctuated && plain.length <= MOST_UNSIGNED && gapOf(utterance) >= LONG_PAUSE;
+    if (!within(utterance) || !short || !(small || noSign || apart)) break;
     found.push({ utterance, camera, noSign });
   }
   while (found.length > 0 && !found.at(-1)?.camera && !found.at(-1)?.noSign) found.pop();

@@ -5,6 +5,7 @@ import { wordsIn } from '../../transcript/wordsIn.ts';
 import { quantile } from '../quantile.ts';
 import type { Settings } from '../settings.ts';
 import type { Spoken } from '../spoken.ts';
+import { alignRows } from './columns.ts';
 
 /** What an attempt is judged by, each 0..1; left out where nothing tells. */
 export const PARTS = ['complete', 'fluent', 'pace', 'level', 'clear', 'later'] as const;
@@ -59,25 +60,26 @@ const STEP = LEVEL_RATE / 5;
 /** Judges the sayings of one line beside each other. */
 export function judge(sayings: readonly Range[], heard: Heard): Attempt[] {
   const { words, plain, punctuated } = heard.spoken;
-  const sides = sayings.map((saying) => {
-    const [first, last] = wordsIn(words, saying);
-    const told = plain.slice(first, last).filter((word) => word !== '' && !heard.hesitations.has(word)).length;
-    return { saying, first, last, size: told > 0 ? told : soundOf(saying, heard.silences) };
-  });
-  const worded = sides.every(({ first, last }) => last > first);
-  const most = Math.max(...sides.map(({ saying, size }) => (worded ? size : soundOf(saying, heard.silences))), 1e-6);
-  return sides.map(({ saying, first, last, size }, k) => {
-    const share = (worded ? size : soundOf(saying, heard.silences)) / most;
+  const sides = sayings.map((saying) => wordsIn(words, saying));
+  const worded = sides.every(([first, last]) => last > first);
+  const shares = worded
+    ? sharesOfUnion(
+        sides.map(([first, last]) => plain.slice(first, last).filter((word) => word !== '' && !heard.hesitations.has(word))),
+      )
+    : sharesOfLongest(sayings.map((saying) => soundOf(saying, heard.silences)));
+  return sayings.map((saying, k) => {
+    const [first, last] = sides[k] as [number, number];
+    const { share, length } = shares[k] as Share;
     const end = words[last - 1];
     // A word that was probably misheard says nothing about the sign behind it.
-    const signed = worded && punctuated && end !== undefined && (end.confidence >= SURE_WORD || share < NEARLY_WHOLE);
-    const broken = signed ? !endsSentence(end.text) : share < MUCH_SHORTER;
+    const signed = worded && punctuated && end !== undefined && (end.confidence >= SURE_WORD || length < NEARLY_WHOLE);
+    const broken = signed ? !endsSentence(end.text) : length < MUCH_SHORTER;
     const mine = words.slice(first, last);
     return {
       ...saying,
       broken,
       parts: {
-        complete: Math.min(1, share) * (broken ? 0.5 : 1),
+        complete: share * (broken ? 0.5 : 1),
         fluent: fluencyOf(saying, mine, plain.slice(first, last), heard),
         ...(mine.length >= 6 && { pace: paceOf(mine) }),
         ...levelOf(saying, heard.loudest),
@@ -86,6 +88,31 @@ export function judge(sayings: readonly Range[], heard: Heard): Attempt[] {
       },
     };
   });
+}
+
+/** How much of a line a saying has, and how long it is beside the longest, 0..1 both. */
+interface Share {
+  readonly share: number;
+  readonly length: number;
+}
+
+/** Shares of all that is said in any of them, what several say counting as often. */
+function sharesOfUnion(rows: readonly (readonly string[])[]): Share[] {
+  const columns = alignRows(rows);
+  const weights = columns.map((column) => column.filter((at) => at >= 0).length);
+  const all = weights.reduce((sum, weight) => sum + weight, 0);
+  const most = Math.max(1, ...rows.map((row) => row.length));
+  return rows.map((row, k) => ({
+    share:
+      all > 0 ? columns.reduce((sum, column, n) => sum + ((column[k] as number) >= 0 ? (weights[n] as number) : 0), 0) / all : 1,
+    length: row.length / most,
+  }));
+}
+
+/** Without words, shares of the longest. */
+function sharesOfLongest(lengths: readonly Seconds[]): Share[] {
+  const most = Math.max(...lengths, 1e-6);
+  return lengths.map((length) => ({ share: length / most, length: length / most }));
 }
 
 /** 0..1: the parts together, by the weights that the settings give them. */
