@@ -90,6 +90,7 @@ describe('bringing in', () => {
     expect(episode).toMatchObject({ title: 'talk', measured: true, duration: 9.5, tracks: 1, hasVideo: false });
     expect(episode?.summary?.seams).toBe(2);
     expect(episode?.jobs).toMatchObject([
+      { kind: 'echoes', state: 'done', progress: 1 },
       { kind: 'measure', state: 'done', progress: 1 },
       { kind: 'speech', state: 'done', progress: 1 },
       { kind: 'voice', state: 'done', progress: 1 },

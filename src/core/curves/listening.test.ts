@@ -63,6 +63,10 @@ describe('lines said again, by ear', () => {
     expect(echoesIn({ text: 'thefirstiscleaning' }, { text: 'theqzxvjkpbmwuygh' })).toEqual([]);
   });
 
+  it('are not made of a bell or a motor that comes again: what repeats itself is no line', () => {
+    expect(echoesIn({ text: 'abc'.repeat(8) }, { text: 'something' }, { text: 'abc'.repeat(8) })).toEqual([]);
+  });
+
   it('are none in one stretch, in silence, or more than five minutes apart', () => {
     expect(echoesIn({ text: 'alone' })).toEqual([]);
     expect([...findEchoes({ values: new Float32Array(0), frames: 0 }, [])]).toEqual([]);

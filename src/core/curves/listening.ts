@@ -26,6 +26,10 @@ const MOST_CLOSENESS = 0.52;
 const INSIDE = 8;
 /** An attempt lasts no longer than a paragraph. */
 const LONGEST = Math.round(60 / CEPSTRUM_HOP);
+/** Shifts, in frames, by which a stretch is laid over itself, and the share of chance by which speech differs from itself then. */
+const OWN_SHIFT = 5;
+const OWN_SHIFTS = 12;
+const LEAST_OWN_CHANGE = 0.62;
 const SAMPLED_PAIRS = 4000;
 const ENOUGH_BEGINNINGS = 12;
 const STRETCHES_A_BREATH = 50;
@@ -52,7 +56,7 @@ export function* findEchoes(cepstra: Cepstra, stretches: readonly Range[]): Gene
     while ((stretches[earliest] as Range).start < start - FURTHEST) earliest++;
     for (let left = earliest; left < right; left++) {
       if (leastApart(signatures[left] as Signatures, signatures[right] as Signatures) > mostApart) continue;
-      const echo = compare(warp, speech, stretches, left, right);
+      const echo = compare(warp, speech, stretches, left, right, chance);
       if (echo) echoes.push(echo);
     }
     if (right % STRETCHES_A_BREATH === 0) {
@@ -148,10 +152,18 @@ function leastApart(left: Signatures, right: Signatures): number {
   return least;
 }
 
-function compare(warp: Warp, speech: SpeechFrames, stretches: readonly Range[], left: number, right: number): Echo | undefined {
+function compare(
+  warp: Warp,
+  speech: SpeechFrames,
+  stretches: readonly Range[],
+  left: number,
+  right: number,
+  chance: number,
+): Echo | undefined {
   const [a, b] = [speech.begins[left] as number, speech.begins[right] as number];
   const together = warp.run(a, Math.min(b - a, LONGEST), b, Math.min(speech.count - b, LONGEST));
   if (together.matched < LEAST_MATCHED || together.closeness > MOST_CLOSENESS) return undefined;
+  if (repeatsItself(speech, a, together.left, chance)) return undefined;
   const endOf = (from: number, length: number): Seconds => {
     const last = from + Math.max(1, length - INSIDE) - 1;
     return (stretches[speech.stretch[last] as number] as Range).end;
@@ -162,6 +174,21 @@ function compare(warp: Warp, speech: SpeechFrames, stretches: readonly Range[], 
     matched: together.matched * CEPSTRUM_HOP,
     closeness: together.closeness,
   };
+}
+
+/**
+ * Whether a stretch is like itself a little later: a bell, a motor, a hammer, a tone. What is said in it is no line then, and
+ * that it comes again says nothing.
+ */
+function repeatsItself({ values, count }: SpeechFrames, from: number, length: number, chance: number): boolean {
+  for (let shift = OWN_SHIFT; shift <= OWN_SHIFTS * OWN_SHIFT; shift += OWN_SHIFT) {
+    const until = Math.min(from + length, count - shift);
+    if (until - from < LEAST_MATCHED / 2) break;
+    let sum = 0;
+    for (let k = from; k < until; k++) sum += distance(values, k, values, k + shift);
+    if (sum / (until - from) < LEAST_OWN_CHANGE * chance) return true;
+  }
+  return false;
 }
 
 /** How far two sayings go together: frames of each, frames that both have, and how near these are. */
