@@ -27,9 +27,10 @@ const INSIDE = 8;
 /** An attempt lasts no longer than a paragraph. */
 const LONGEST = Math.round(60 / CEPSTRUM_HOP);
 /** Shifts, in frames, by which a stretch is laid over itself, and the share of chance by which speech differs from itself then. */
-const OWN_SHIFT = 5;
-const OWN_SHIFTS = 12;
-const LEAST_OWN_CHANGE = 0.62;
+const LEAST_SHIFT = 10;
+const MOST_SHIFT = 60;
+const SHIFT_STEP = 5;
+const LEAST_OWN_CHANGE = 0.75;
 const SAMPLED_PAIRS = 4000;
 const ENOUGH_BEGINNINGS = 12;
 const STRETCHES_A_BREATH = 50;
@@ -163,7 +164,7 @@ function compare(
   const [a, b] = [speech.begins[left] as number, speech.begins[right] as number];
   const together = warp.run(a, Math.min(b - a, LONGEST), b, Math.min(speech.count - b, LONGEST));
   if (together.matched < LEAST_MATCHED || together.closeness > MOST_CLOSENESS) return undefined;
-  if (repeatsItself(speech, a, together.left, chance)) return undefined;
+  if (repeatsItself(speech, a, together.left, chance) || repeatsItself(speech, b, together.right, chance)) return undefined;
   const endOf = (from: number, length: number): Seconds => {
     const last = from + Math.max(1, length - INSIDE) - 1;
     return (stretches[speech.stretch[last] as number] as Range).end;
@@ -181,7 +182,7 @@ function compare(
  * that it comes again says nothing.
  */
 function repeatsItself({ values, count }: SpeechFrames, from: number, length: number, chance: number): boolean {
-  for (let shift = OWN_SHIFT; shift <= OWN_SHIFTS * OWN_SHIFT; shift += OWN_SHIFT) {
+  for (let shift = LEAST_SHIFT; shift <= MOST_SHIFT; shift += SHIFT_STEP) {
     const until = Math.min(from + length, count - shift);
     if (until - from < LEAST_MATCHED / 2) break;
     let sum = 0;
