@@ -1,5 +1,6 @@
 import { expose, transfer } from 'comlink';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
+import { withVerdicts } from '@/core/assemble/keptTakes.ts';
 import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
@@ -98,8 +99,8 @@ const worker = {
 
   /** Groups of attempts at one line under the last answer. */
   takes(): TakeGroup[] {
-    if (!prepared || !state) return [];
-    return takeGroups(preparedTakes(reworded(prepared, state.text)), state.settings, state);
+    if (!prepared || !state || !last) return [];
+    return withVerdicts(takeGroups(preparedTakes(reworded(prepared, state.text)), state.settings, state), last.proposals);
   },
 
   /** Where to leave one attempt for a later one near a word. */

@@ -1,6 +1,6 @@
 import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
-import type { Range } from '../time/range.ts';
+import { overlapOf, type Range } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
 import { type DecidedTakes, withTakes } from './takes.ts';
 import type { TextStep } from './text.ts';
@@ -55,7 +55,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   }
   const inForce = new Set(done);
   let settings = DEFAULT_SETTINGS;
-  const about: AboutStep[] = [];
+  let about: AboutStep[] = [];
   const cuts: CutStep[] = [];
   const text: TextStep[] = [];
   let takes: readonly DecidedTakes[] = [];
@@ -70,8 +70,13 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     else if (step.type === 'unmark') sections.delete(step.section);
     else if (step.type === 'cut') cuts.push(step);
     else if (step.type === 'cuts') cuts.push(...step.abouts.map((range, k) => ({ id: `${step.id}-${k}`, about: range })));
-    else if (step.type === 'takes') takes = withTakes(takes, step);
-    else if (step.type === 'split') splits.push(step.at);
+    else if (step.type === 'takes') {
+      takes = withTakes(takes, step);
+      // What is laid out now counts, and not what was said about one of these attempts alone before.
+      about = about.filter(
+        (earlier) => earlier.kind !== 'retake' || !step.about.some((range) => overlapOf(range, earlier.about) > 0),
+      );
+    } else if (step.type === 'split') splits.push(step.at);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
       const { id, kind, verdict } = step;

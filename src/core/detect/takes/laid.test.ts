@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { computeCut } from '../../assemble/cutlist.ts';
+import { withVerdicts } from '../../assemble/keptTakes.ts';
 import { bestJoin } from '../../assemble/splice.ts';
 import type { DecisionEvent } from '../../decisions/event.ts';
 import { NO_STEPS, replay } from '../../decisions/replay.ts';
@@ -94,6 +95,16 @@ describe('attempts that somebody has laid out', () => {
     ];
     expect(groupsAfter(...log)).toHaveLength(1);
     expect(leftAfter(...log)).toContain('and its screws');
+  });
+
+  it('stay as well when one is put back by itself, until the group is laid out anew', () => {
+    const back: DecisionEvent = { id: id(1), type: 'verdict', kind: 'retake', about: only(two), verdict: 'stay' };
+    expect(leftAfter(back)).toContain('and its screws');
+    expect(leftAfter(back)).toContain('four screws');
+    const { proposals } = computeCut(prepared, replay([back]));
+    const [shown] = withVerdicts(groupsAfter(back), proposals);
+    expect(shown).toMatchObject({ chosen: true, kept: [only(one), only(two)] });
+    expect(leftAfter(back, laid(2, [one, two], { attempts: [one, two], keep: [one] }))).not.toContain('four screws');
   });
 
   it('can be any two stretches: a group by hand is judged like any other', () => {
