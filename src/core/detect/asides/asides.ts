@@ -13,13 +13,21 @@ export interface PreparedAsides {
   readonly spoken: Spoken;
   readonly duration: Seconds;
   readonly loudest: Loudest;
+  /** worked out once: no text changes them */
+  claps: readonly Aside[] | undefined;
   found: { readonly lexicon: string; readonly asides: readonly Aside[] } | undefined;
 }
 
 /** What was said to whoever cuts and not to those who will listen: cues, claps, sentences dropped, chatter at both ends. */
 export const asides: Detector<PreparedAsides> = {
   kind: 'cue',
-  prepare: ({ duration, levels }, spoken) => ({ spoken, duration, loudest: loudestOf(levels), found: undefined }),
+  prepare: ({ duration, levels }, spoken) => ({
+    spoken,
+    duration,
+    loudest: loudestOf(levels),
+    claps: undefined,
+    found: undefined,
+  }),
   reword: (prepared, spoken) => ({ ...prepared, spoken, found: undefined }),
 
   detect(prepared, settings): Proposal[] {
@@ -30,10 +38,12 @@ export const asides: Detector<PreparedAsides> = {
   },
 };
 
-function asidesIn({ spoken, duration, loudest }: PreparedAsides, lexicon: string): Aside[] {
+function asidesIn(prepared: PreparedAsides, lexicon: string): Aside[] {
+  const { spoken, duration, loudest } = prepared;
+  prepared.claps ??= claps(loudest, spoken);
   const utterances = utterancesOf(spoken);
   const ends = chatter(spoken, utterances, duration);
-  const inside = [...spokenCues(spoken, utterances, lexicon), ...claps(loudest, spoken), ...brokenOff(spoken, utterances)].filter(
+  const inside = [...spokenCues(spoken, utterances, lexicon), ...prepared.claps, ...brokenOff(spoken, utterances)].filter(
     ({ start, end }) => !ends.some((aside) => start < aside.end && end > aside.start),
   );
   return [...ends, ...inside].sort((a, b) => a.start - b.start);

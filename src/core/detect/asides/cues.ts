@@ -2,7 +2,6 @@ import { codeToDbfs, LEVEL_RATE } from '../../curves/level.ts';
 import type { Seconds } from '../../time/range.ts';
 import type { Loudest } from '../joining.ts';
 import { type LexiconEntry, lexiconOf } from '../lexicon.ts';
-import { sortedQuantile } from '../quantile.ts';
 import { type Spoken, spokenForm } from '../spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
@@ -78,10 +77,7 @@ const CLAP_SUM = 0.4;
 
 /** Claps: a short sound as loud as the loudest speech, in silence, where no word is. */
 export function claps(loudest: Loudest, { words }: Spoken): Aside[] {
-  const loud = sortedQuantile(
-    Array.from(loudest).sort((a, b) => a - b),
-    LOUD_SHARE,
-  );
+  const loud = codeOver(loudest, LOUD_SHARE);
   const found: Aside[] = [];
   let word = 0;
   for (let k = QUIET; k + LONGEST + QUIET < loudest.length; k++) {
@@ -99,6 +95,18 @@ export function claps(loudest: Loudest, { words }: Spoken): Aside[] {
     k = end + QUIET;
   }
   return found;
+}
+
+/** The code that a share of all samples lies under. */
+function codeOver(codes: Loudest, share: number): number {
+  const counts = new Uint32Array(256);
+  for (const code of codes) counts[code] = (counts[code] as number) + 1;
+  let under = 0;
+  for (let code = 0; code < 256; code++) {
+    under += counts[code] as number;
+    if (under >= share * codes.length) return code;
+  }
+  return 255;
 }
 
 function isQuiet(loudest: Loudest, from: number, until: number, level: number): boolean {
