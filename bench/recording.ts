@@ -8,6 +8,8 @@ const FOLDER = join(ROOT, 'var', 'bench');
 const SOURCE = join(ROOT, 'demo', 'media', 'carriage-clock');
 export const HOURS = 3;
 
+const FURTHER = ['brass', 'maybe', 'later', 'under', 'small', 'north', 'again', 'twice', 'there', 'only', 'wood'];
+
 /** Long words are others in each round: a lesson that comes again every three minutes would be one take after another. */
 const wordOf = (text: string, round: number): string =>
   text.replace(/^(\p{L}{4,})/u, `$1${String.fromCharCode(97 + (round % 26), 97 + Math.floor(round / 26))}`);
@@ -37,7 +39,7 @@ export async function longRecording(): Promise<{ folder: string; aac: string; fl
       for (let part = 0; part < halves; part++)
         words.push({
           ...word,
-          text: wordOf(word.text, round),
+          text: part === 0 ? wordOf(word.text, round) : (FURTHER[words.length % FURTHER.length] as string),
           start: start + (part * (word.end - word.start)) / halves,
           end: start + ((part + 1) * (word.end - word.start)) / halves,
         });

@@ -35,6 +35,13 @@ const add = (what: string, value: string, goal: string, ok: boolean) => {
   process.stdout.write(`  ${ok ? 'ok ' : '-- '} ${what}: ${value} (${goal})\n`);
 };
 
+/** `npm run bench -- takes browser` runs some parts alone. */
+const parts = process.argv.slice(2);
+const wants = (part: string): boolean => parts.length === 0 || parts.includes(part);
+const tell = (found: readonly Line[]) => {
+  for (const line of found) add(line.what, line.value, line.goal, line.ok);
+};
+
 const seconds = async (work: () => Promise<unknown>): Promise<number> => {
   const start = performance.now();
   await work();
@@ -46,13 +53,16 @@ const percentile = (values: readonly number[], share: number) =>
 const recording = await longRecording();
 const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-'));
 try {
-  await benchMeasuring('AAC, stereo', recording.aac);
-  await benchMeasuring('FLAC, stereo', recording.flac);
-  await benchSpeech();
-  await benchDetection();
-  benchFormats();
-  for (const line of [...(await benchTakes(recording)), ...(await benchWords())]) add(line.what, line.value, line.goal, line.ok);
-  for (const line of await benchBrowser(recording)) add(line.what, line.value, line.goal, line.ok);
+  if (wants('measuring')) {
+    await benchMeasuring('AAC, stereo', recording.aac);
+    await benchMeasuring('FLAC, stereo', recording.flac);
+  }
+  if (wants('speech')) await benchSpeech();
+  if (wants('detection')) await benchDetection();
+  if (wants('formats')) benchFormats();
+  if (wants('takes')) tell(await benchTakes(recording));
+  if (wants('words')) tell(await benchWords());
+  if (wants('browser')) tell(await benchBrowser(recording));
 } finally {
   rmSync(work, { recursive: true, force: true });
 }
@@ -114,7 +124,9 @@ async function benchSpeech(): Promise<void> {
 }
 
 async function benchDetection(): Promise<void> {
-  const levels = await readLevels(join(work, 'curves'), 1);
+  const facts = await probe(recording.aac);
+  await measure(recording.aac, facts, join(work, 'detected'));
+  const levels = await readLevels(join(work, 'detected'), 1);
   const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
   const material = { duration: (levels[0]?.codes.length ?? 0) / 100, levels, words };
   let prepared = prepare(material);

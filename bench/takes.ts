@@ -43,7 +43,7 @@ export async function benchTakes(recording: { aac: string; words: string }): Pro
         what: `takes by words (${words.length} words, ${groups.length} groups)`,
         value: `${found.toFixed(0)} ms`,
         goal: '< 2 s',
-        ok: found < 2000 && groups.length >= 200,
+        ok: found < 2000 && groups.length >= 150,
       },
     ];
   } finally {

@@ -124,28 +124,61 @@ interface Around {
   readonly settings: Settings;
 }
 
+/** A proposal with what it was made for: most steps of a slider change nothing about most words. */
+interface Made {
+  readonly proposal: Proposal;
+  readonly longLeft: boolean;
+  readonly longRight: boolean;
+  readonly airBefore: number;
+  readonly airAfter: number;
+}
+const made = new WeakMap<Spoken, Map<number, Made>>();
+const MOST_WORDS = 16;
+
 /** A proposal about whole words, joined to what is left. */
 export function proposalOf(
   kind: 'filler' | 'repeat',
-  { words, naturalGap }: Spoken,
+  spoken: Spoken,
   first: number,
   count: number,
   { duration, loudest, settings }: Around,
   about: Pick<Proposal, 'confidence' | 'evidence'> & { readonly group: string },
 ): Proposal {
+  const { words, naturalGap } = spoken;
+  const { airBefore, airAfter, minPause, fillerTreatment } = settings;
   const [from, to] = [words[first] as Word, words[first + count - 1] as Word];
-  const found = { start: from.start, end: Math.max(to.end, from.start + 0.02) };
-  const beside = { before: words[first - 1]?.end ?? 0, after: words[first + count]?.start ?? duration, naturalGap };
-  const taken = joinAround(found, beside, loudest, settings);
-  const range = settings.fillerTreatment === 'hole' ? found : taken;
-  return {
+  const before = words[first - 1]?.end ?? 0;
+  const after = words[first + count]?.start ?? duration;
+  const end = Math.max(to.end, from.start + 0.02);
+  const [longLeft, longRight] = [from.start - before >= minPause, after - end >= minPause];
+  const known = made.get(spoken) ?? new Map<number, Made>();
+  made.set(spoken, known);
+  const key = (first * MOST_WORDS + count) * 2 + (kind === 'filler' ? 0 : 1);
+  const last = known.get(key);
+  if (
+    last &&
+    last.longLeft === longLeft &&
+    last.longRight === longRight &&
+    last.airBefore === airBefore &&
+    last.airAfter === airAfter &&
+    last.proposal.treatment === fillerTreatment &&
+    last.proposal.evidence === about.evidence &&
+    last.proposal.group === about.group
+  )
+    return last.proposal;
+  const found = { start: from.start, end };
+  const taken = joinAround(found, { before, after, naturalGap }, loudest, settings);
+  const range = fillerTreatment === 'hole' ? found : taken;
+  const proposal: Proposal = {
     id: proposalId(kind, found),
     kind,
     start: range.start,
     end: range.end,
     found,
     taken: range,
-    treatment: settings.fillerTreatment,
+    treatment: fillerTreatment,
     ...about,
   };
+  known.set(key, { proposal, longLeft, longRight, airBefore, airAfter });
+  return proposal;
 }

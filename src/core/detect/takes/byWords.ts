@@ -16,6 +16,7 @@ const OPENING = 6;
 /** More words between two tries than a remark has. */
 const REMARK = 12;
 const LEAST_MATCHES = 3;
+const GLANCE = 12;
 
 interface Phrase {
   /** place among the tokens */
@@ -116,6 +117,9 @@ function linkOf(
   const rightUntil = restarts.get(b) ?? tokens.plain.length;
   const wordAt = (token: number) => words[tokens.word[token] as number] as Word;
   if (wordAt(a).speaker !== wordAt(b).speaker) return undefined;
+  // Most phrases that share a pair of words share nothing else: that shows soon.
+  const glance = (from: number, end: number) => tokens.plain.slice(from, Math.min(end, from + GLANCE));
+  if (alignStarts(glance(a, until), glance(b, rightUntil)).matches < LEAST_MATCHES) return undefined;
   const prefix = alignStarts(
     tokens.plain.slice(a, Math.min(until, a + LONGEST)),
     tokens.plain.slice(b, Math.min(rightUntil, b + LONGEST)),

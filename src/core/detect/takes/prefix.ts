@@ -2,6 +2,8 @@
 const MATCH = 1;
 const OTHER = -0.8;
 const GAP = -0.7;
+/** Having lost so much, two sayings have parted: as much as ten other words in a row. */
+const LOST = 8;
 /** Sayings of one line drift apart by so many words at most before they are another line. */
 const BAND = 14;
 
@@ -23,14 +25,17 @@ export interface Prefix {
 export function alignStarts(left: readonly string[], right: readonly string[]): Prefix {
   const width = 2 * BAND + 1;
   const rows = left.length + 1;
-  const scores = new Float32Array(rows * width).fill(Number.NEGATIVE_INFINITY);
+  const scores = new Float32Array(rows * width);
   const steps = new Uint8Array(rows * width);
   const at = (i: number, j: number) => i * width + (j - i + BAND);
   let best = { score: 0, i: 0, j: 0 };
-  for (let i = 0; i < rows; i++)
+  for (let i = 0; i < rows; i++) {
+    scores.fill(Number.NEGATIVE_INFINITY, i * width, (i + 1) * width);
+    let most = Number.NEGATIVE_INFINITY;
     for (let j = Math.max(0, i - BAND); j <= Math.min(right.length, i + BAND); j++) {
       if (i === 0 && j === 0) {
         scores[at(0, 0)] = 0;
+        most = 0;
         continue;
       }
       let score = Number.NEGATIVE_INFINITY;
@@ -50,8 +55,11 @@ export function alignStarts(left: readonly string[], right: readonly string[]): 
       }
       scores[at(i, j)] = score;
       steps[at(i, j)] = step;
+      most = Math.max(most, score);
       if (score > best.score) best = { score, i, j };
     }
+    if (most < best.score - LOST) break;
+  }
   const pairs: [number, number][] = [];
   for (let { i, j } = best; i > 0 || j > 0; ) {
     const step = steps[at(i, j)];
