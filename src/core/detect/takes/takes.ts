@@ -14,7 +14,7 @@ import { linksByWords } from './byWords.ts';
 import { alignRows } from './columns.ts';
 import { groupLinks, type LinkedSayings } from './grouping.ts';
 import { differences } from './meaning.ts';
-import { type Attempt, type Heard, judge, scoreOf } from './scoring.ts';
+import { type Attempt, type Heard, judge, PARTS, scoreOf, WEIGHT_OF } from './scoring.ts';
 
 /** Several sayings of one line, in order. */
 export interface TakeGroup {
@@ -43,6 +43,8 @@ export interface PreparedTakes extends Omit<Heard, 'silences'> {
   /** attempts that somebody has named, judged once */
   readonly named: Map<string, Judged>;
   silences: readonly Range[] | undefined;
+  /** the last answer, and what it was an answer to */
+  last: { readonly key: string; readonly groups: readonly TakeGroup[] } | undefined;
 }
 
 interface Judged {
@@ -75,6 +77,7 @@ export const takes: Detector<PreparedTakes> = {
     cues: [...phrasesOf(spoken, 'cue')],
     loudest: loudestOf(material.levels),
     silences: undefined,
+    last: undefined,
     found: new Map(),
     named: new Map(),
   }),
@@ -85,6 +88,7 @@ export const takes: Detector<PreparedTakes> = {
     cues: [...phrasesOf(spoken, 'cue')],
     found: new Map(),
     named: new Map(),
+    last: undefined,
   }),
 
   detect(prepared, settings, decided): Proposal[] {
@@ -95,7 +99,14 @@ export const takes: Detector<PreparedTakes> = {
 };
 
 /** All groups of attempts: those found, those that somebody made or chose from, in order of time. */
-export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes: decided }: Decided): TakeGroup[] {
+export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes: decided }: Decided): readonly TakeGroup[] {
+  // Most sliders move nothing here: the same groups again spare all that is worked out about each.
+  const key = JSON.stringify([settings.takes, ...PARTS.map((part) => settings[WEIGHT_OF[part]]), decided]);
+  if (prepared.last?.key !== key) prepared.last = { key, groups: groupsBy(prepared, settings, decided) };
+  return prepared.last.groups;
+}
+
+function groupsBy(prepared: PreparedTakes, settings: Settings, decided: Decided['takes']): TakeGroup[] {
   const found = settings.takes === 'off' ? [] : foundBy(prepared, settings.takes);
   const touched = (range: Range) => decided.some(({ about }) => about.some((known) => covers(known, range)));
   const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
@@ -211,8 +222,39 @@ interface Part extends Range {
   readonly toEnd: boolean;
 }
 
+/** Parts that go together, with what stands round them, and the proposals last made of them. */
+interface Run {
+  readonly parts: readonly Part[];
+  /** the first part with the cue that leads to it */
+  readonly first: Part;
+  readonly last: Part;
+  /** end of what is said before, start of what is said after, end of what goes */
+  readonly before: Seconds;
+  readonly after: Seconds;
+  readonly until: Seconds;
+  made: { readonly start: Seconds; readonly end: Seconds; readonly proposals: readonly Proposal[] } | undefined;
+}
+
+const runsOf = new WeakMap<TakeGroup, readonly Run[]>();
+
 /** What goes of a group: the parts of attempts that are not kept, run together where only a remark stands between. */
-function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings): Proposal[] {
+function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings): readonly Proposal[] {
+  const runs = runsOf.get(group) ?? runsIn(prepared, group);
+  runsOf.set(group, runs);
+  return runs.flatMap((run) => {
+    const { start, end } = edgesOf(run, settings);
+    if (run.made?.start !== start || run.made.end !== end) {
+      const proposals = run.parts.map((part, k) => {
+        const next = run.parts[k + 1];
+        return spare(group, part, { start: k === 0 ? start : part.start, end: next ? next.start : end });
+      });
+      run.made = { start, end, proposals };
+    }
+    return run.made.proposals;
+  });
+}
+
+function runsIn(prepared: PreparedTakes, group: TakeGroup): Run[] {
   const parts = group.attempts.flatMap((attempt, k): Part[] =>
     subtract([attempt], group.kept)
       .filter(({ start, end }) => end - start >= LEAST_PART)
@@ -230,12 +272,11 @@ function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings)
     if (before && goesAlong(prepared, group, before, part)) runs.at(-1)?.push(part);
     else runs.push([part]);
   }
-  return runs.flatMap((run) => {
-    const edges = edgesOf(prepared, group, run, settings);
-    return run.map((part, k) => {
-      const next = run[k + 1];
-      return spare(group, part, { start: k === 0 ? edges.start : part.start, end: next ? next.start : edges.end });
-    });
+  return runs.map((run) => {
+    const last = run.at(-1) as Part;
+    const first = withCueBefore(prepared, group.attempts, run[0] as Part);
+    const [before, after, until] = besides(prepared, first, last, group.attempts[last.attempt + 1]);
+    return { parts: run, first, last, before, after, until, made: undefined };
   });
 }
 
@@ -247,12 +288,7 @@ function goesAlong({ spoken: { words } }: PreparedTakes, { kept }: TakeGroup, be
   return last - first <= REMARK;
 }
 
-function edgesOf(prepared: PreparedTakes, { attempts }: TakeGroup, run: readonly Part[], settings: Settings): Range {
-  const { airBefore, airAfter, minPause } = settings;
-  const last = run.at(-1) as Part;
-  const first = withCueBefore(prepared, attempts, run[0] as Part);
-  const next = attempts[last.attempt + 1];
-  const [before, after, until] = besides(prepared, first, last, next);
+function edgesOf({ first, last, before, after, until }: Run, { airBefore, airAfter, minPause }: Settings): Range {
   const quietBefore = first.start - before >= minPause;
   const start = first.fromStart ? Math.max(before, first.start - (quietBefore ? airBefore + MARGIN : 0)) : first.start;
   if (!last.toEnd) return { start, end: last.end };
