@@ -8,7 +8,7 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { takeGroups } from '@/core/detect/takes/takes.ts';
 import { readTranscript } from '@/core/transcript/word.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
-import { readEchoes } from '@/server/media/material.ts';
+import { readEchoes, readLevels } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import type { Line } from './line.ts';
@@ -22,8 +22,9 @@ export async function benchTakes(recording: { aac: string; words: string }): Pro
     const facts = await probe(hour);
     const curves = join(work, 'curves');
     await measure(hour, facts, curves);
+    const levels = await readLevels(curves, facts.audio.length);
     const listening = performance.now();
-    await measureEchoes(hour, facts, curves);
+    await measureEchoes(hour, facts, levels, curves);
     const heard = (performance.now() - listening) / 1000;
     const echoes = await readEchoes(curves);
 

@@ -7,6 +7,7 @@ import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { Echo } from '@/core/curves/echoes.ts';
+import type { LevelCurve } from '@/core/curves/level.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { HeldSounds } from '@/core/curves/voice.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
@@ -176,7 +177,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, curves) : undefined;
     const echoes = ['words', 'off'].includes(wanted.takes ?? DEFAULT_SETTINGS.takes)
       ? undefined
-      : await echoesIn(media, facts, curves);
+      : await echoesIn(media, facts, levels, curves);
     const material = { duration, levels, words, speech, voice, echoes, language: transcript?.language };
     let prepared = prepare(material);
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
@@ -213,8 +214,8 @@ async function heldSounds(media: string, facts: MediaFacts, folder: string): Pro
   return readVoice(folder, facts.audio.length);
 }
 
-async function echoesIn(media: string, facts: MediaFacts, folder: string): Promise<Echo[]> {
-  await measureEchoes(media, facts, folder);
+async function echoesIn(media: string, facts: MediaFacts, levels: readonly LevelCurve[], folder: string): Promise<Echo[]> {
+  await measureEchoes(media, facts, levels, folder);
   return readEchoes(folder);
 }
 

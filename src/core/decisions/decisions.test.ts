@@ -120,6 +120,15 @@ describe('decisions on proposals', () => {
     ]);
   });
 
+  it('are not asked for inside something that goes anyway, unless somebody left it open', () => {
+    const cuts = [...replay([cut(1, 2, 8)]).cuts];
+    const inside = pause(4, 5, 0.3);
+    const verdictOf = (log: DecisionEvent[]) =>
+      applyDecisions([inside, pause(7, 9, 0.3)], { ...replay(log), cuts }).proposals.map(({ verdict }) => verdict);
+    expect(verdictOf([])).toEqual(['out', 'out', 'open']);
+    expect(verdictOf([verdict(2, 4, 5, 'open')])).toEqual(['out', 'open', 'open']);
+  });
+
   it('made by hand join the proposals in order of time and can be put back', () => {
     const log = [cut(1, 2.2, 2.8)];
     const made = applyDecisions([pause(1, 2), pause(3, 4)], replay(log)).proposals;

@@ -91,15 +91,16 @@ export function applyDecisions(
 function settleInside(proposals: DecidedProposal[]): DecidedProposal[] {
   let goneUntil = -1;
   return proposals.map((proposal, k) => {
-    const { verdict, treatment, end, found } = proposal;
+    const { verdict, treatment, end, found, decided } = proposal;
     if (verdict === 'out' && treatment === 'remove') goneUntil = Math.max(goneUntil, end);
-    if (verdict !== 'open') return proposal;
+    if (verdict !== 'open' || decided) return proposal;
+    let until = goneUntil;
     // What starts a little later may still hold all of it: silence beside it is nobody's question.
     for (let next = k + 1; next < proposals.length && (proposals[next] as DecidedProposal).start <= found.start; next++) {
       const other = proposals[next] as DecidedProposal;
-      if (other.verdict === 'out' && other.treatment === 'remove') goneUntil = Math.max(goneUntil, other.end);
+      if (other.verdict === 'out' && other.treatment === 'remove') until = Math.max(until, other.end);
     }
-    return found.end <= goneUntil ? { ...proposal, verdict: 'out' as const } : proposal;
+    return found.end <= until ? { ...proposal, verdict: 'out' as const } : proposal;
   });
 }
 

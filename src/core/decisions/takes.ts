@@ -1,4 +1,4 @@
-import { overlapOf, type Range } from '../time/range.ts';
+import { type Range, shareHalf } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
 
 export type TakesStep = Extract<DecisionEvent, { type: 'takes' }>;
@@ -13,12 +13,13 @@ export interface DecidedTakes {
 }
 
 /** Groups with a further step made: what it is about replaces what was said about the same attempts before. */
-export function withTakes(before: readonly DecidedTakes[], { about, groups }: TakesStep): DecidedTakes[] {
+export function withTakes(
+  before: readonly DecidedTakes[],
+  { about, groups }: Pick<TakesStep, 'about' | 'groups'>,
+): DecidedTakes[] {
   const settled = [...about, ...groups.flatMap(({ attempts }) => attempts)];
-  const meets = (group: DecidedTakes) => group.attempts.some((attempt) => settled.some((range) => sameAttempt(attempt, range)));
+  const meets = (group: DecidedTakes) => group.attempts.some((attempt) => settled.some((range) => shareHalf(attempt, range)));
   const kept = before.filter((group) => !meets(group));
   const given = before.filter(meets).flatMap((group) => group.about);
   return [...kept, ...groups.map((group, k) => ({ ...group, about: k === 0 ? [...given, ...settled] : group.attempts }))];
 }
-
-const sameAttempt = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;

@@ -11,6 +11,9 @@ import type { Spoken } from './spoken.ts';
 
 export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'broken' | 'head' | 'tail' | 'hand';
 
+/** What was not said to those who will listen. */
+export const ASIDE_KINDS: readonly ProposalKind[] = ['cue', 'broken', 'head', 'tail'];
+
 /** A computed suggestion. It is never stored: only what a person decides about it is. */
 export interface Proposal extends Range {
   readonly id: string;

@@ -1,9 +1,7 @@
 import { ASIDE_REASONS } from './asides/aside.ts';
 import { REASONS } from './context.ts';
-import type { Proposal } from './detector.ts';
+import { ASIDE_KINDS, type Proposal } from './detector.ts';
 import { REPEAT_REASONS } from './repeats.ts';
-
-const ASIDE_KINDS: readonly Proposal['kind'][] = ['cue', 'broken', 'head', 'tail'];
 
 /** Why words are taken for a filler or a repeat, in words, the weightiest reason first. */
 export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence'>): string[] {

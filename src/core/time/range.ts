@@ -12,6 +12,9 @@ const lengthOf = (range: Range): Seconds => Math.max(0, range.end - range.start)
 /** Seconds that two ranges share; 0 when they only touch. */
 export const overlapOf = (a: Range, b: Range): Seconds => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
 
+/** Whether two ranges share half of the shorter one: the same thing, laid a little otherwise. */
+export const shareHalf = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;
+
 /** Ranges in order, none empty, touching or overlapping ones merged. */
 export function union(ranges: readonly Range[]): Range[] {
   const sorted = ranges.filter((r) => r.end > r.start).sort((a, b) => a.start - b.start);

@@ -1,3 +1,4 @@
+import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
@@ -41,7 +42,9 @@ const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
 const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
 const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
 const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
-const inTakes = (model: EpisodeModel) => model.state.tray === 'takes' && model.takes.group() !== undefined;
+/** In the Takes tray keys are about the group that is shown, unless an aside is looked at. */
+const inTakes = (model: EpisodeModel) =>
+  model.state.tray === 'takes' && !ASIDE_KINDS.includes(model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
 const focused = (model: EpisodeModel) => !inTakes(model) && model.focused() !== undefined;
 
 function command(
@@ -274,11 +277,11 @@ export const COMMANDS: readonly Command[] = [
   command(
     'Decide',
     'clear',
-    'Clear the selection',
+    'Look at nothing, select nothing',
     'Esc',
     ['Escape'],
-    (m) => m.show({ selection: undefined, earCheck: undefined, correcting: false }),
-    (m) => m.state.selection !== undefined || checking(m),
+    (m) => m.show({ selection: undefined, focus: undefined, earCheck: undefined, correcting: false }),
+    (m) => m.state.selection !== undefined || m.state.focus !== undefined || checking(m),
   ),
   command(
     'Look',

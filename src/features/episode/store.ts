@@ -8,7 +8,7 @@ import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messag
 import type { DecisionEvent, Verdict } from '@/core/decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from '@/core/decisions/replay.ts';
 import { applyText } from '@/core/decisions/text.ts';
-import type { ProposalKind } from '@/core/detect/detector.ts';
+import { ASIDE_KINDS, type ProposalKind } from '@/core/detect/detector.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, type Settings, type Treatment } from '@/core/detect/settings.ts';
@@ -494,7 +494,11 @@ export class EpisodeModel {
 }
 
 /** What the trays step through; the others through everything. */
-const KINDS_OF: Partial<Record<TrayName, readonly ProposalKind[]>> = { pauses: ['pause', 'hand'], words: ['filler', 'repeat'] };
+const KINDS_OF: Partial<Record<TrayName, readonly ProposalKind[]>> = {
+  pauses: ['pause', 'hand'],
+  words: ['filler', 'repeat'],
+  takes: ASIDE_KINDS,
+};
 /** Set when a slider moves; the score measures from it to its painting, for `npm run bench`. */
 export const STEP_MARK = 'zetemis:step';
 /** Seconds that the difference a setting made stays lit. */

@@ -1,6 +1,7 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { layerFor } from '@/core/curves/peaks.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { formatLength } from '@/core/time/clock.ts';
@@ -93,7 +94,7 @@ function proposalsIn(cut: CutView, part: RowPart): SeenProposal[] {
     if (cut.end(k) <= part.start) continue;
     const proposal = cut.at(k);
     // What goes with something larger anyway would only clutter it.
-    if (ASIDES.includes(proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
+    if (ASIDE_KINDS.includes(proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
     seen.push(proposal);
   }
   return seen;
@@ -348,7 +349,7 @@ function traceBracket(
   left: number,
   right: number,
 ): void {
-  const slant = kind === 'hand' ? 4 : ASIDES.includes(kind) ? -4 : 0;
+  const slant = kind === 'hand' ? 4 : ASIDE_KINDS.includes(kind) ? -4 : 0;
   const round = kind === 'filler' ? Math.min(7, (right - left) / 2) : 0;
   if (legLeft !== undefined) {
     c.moveTo(legLeft, BRACKET_LANE);
@@ -371,8 +372,6 @@ function traceBracket(
     c.lineTo(leg, BRACKET_LANE);
   }
 }
-
-const ASIDES: readonly SeenProposal['kind'][] = ['cue', 'broken', 'head', 'tail'];
 
 /** What is not simply taken out says so before its length. */
 const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
@@ -397,7 +396,7 @@ const labelOf = ({ kind, group, start, end }: SeenProposal): string =>
       : ''
     : kind === 'repeat'
       ? '2×'
-      : kind === 'retake' || ASIDES.includes(kind)
+      : kind === 'retake' || ASIDE_KINDS.includes(kind)
         ? ''
         : formatLength(end - start);
 

@@ -7,8 +7,9 @@ import { type Cell, linesOf } from './lineCells.ts';
 /** The attempts under one another, the same words in one column, broken into as many lines as the tray needs. */
 export function Lines({ group }: { group: TakeGroup }) {
   const words = useEpisode((s) => s.words);
-  const hesitations = useEpisode((s) => s.decisions.settings.lexicon);
-  const lines = useMemo(() => linesOf(group, words, hesitations), [group, words, hesitations]);
+  const { language } = useModel();
+  const lexicon = useEpisode((s) => s.decisions.settings.lexicon);
+  const lines = useMemo(() => linesOf(group, words, language, lexicon), [group, words, language, lexicon]);
   if (lines.length === 0)
     return <p className="mt-2 text-sm opacity-80">There are no words here: these tries were found by ear alone.</p>;
   return (

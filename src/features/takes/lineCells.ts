@@ -28,13 +28,13 @@ const LETTERS_A_LINE = 37;
 const LETTERS_A_COLUMN = 1.1;
 
 /** Lays attempts out as lines of columns; rows that have nothing in a line are left out of it. */
-export function linesOf({ attempts, best, kept }: TakeGroup, words: readonly Word[], lexicon: string): Line[] {
+export function linesOf({ attempts, best, kept }: TakeGroup, words: readonly Word[], language: string, lexicon: string): Line[] {
   const spans = attempts.map((attempt) => wordsIn(words, attempt));
   if (spans.every(([first, last]) => first === last)) return [];
   const rows = spans.map(([first, last]) => words.slice(first, last).map(({ text }) => spokenForm(text)));
   const columns = alignRows(rows);
   const hesitations = new Set(
-    lexiconOf('en', lexicon)
+    lexiconOf(language, lexicon)
       .filter(({ strength }) => strength === 'always')
       .map(({ phrase }) => spokenForm(phrase)),
   );

@@ -3,7 +3,7 @@ import type { CutView } from '@/core/assemble/packing.ts';
 import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/assemble/programme.ts';
 import type { Join } from '@/core/assemble/splice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
-import type { DecidedTakes } from '@/core/decisions/takes.ts';
+import { type DecidedTakes, withTakes } from '@/core/decisions/takes.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -37,7 +37,7 @@ interface Episode {
     readonly about: Range[];
     readonly groups: { attempts: Range[]; keep?: Range[] }[];
   }): void;
-  show(change: { selection: undefined }): void;
+  show(change: { selection?: undefined; focus?: undefined }): void;
   reveal(at: Seconds, selection: undefined, atTop: boolean): void;
 }
 
@@ -93,6 +93,7 @@ export class TakesModel {
     const [first] = group.attempts;
     if (!first) return;
     this.store.setState({ at: first.start, note: undefined });
+    this.episode.show({ focus: undefined });
     this.episode.reveal(Math.max(0, first.start - 0.5), undefined, true);
   }
 
@@ -167,7 +168,7 @@ export class TakesModel {
       .filter(({ start }) => start < left.start - 0.01)
       .concat({ start: kept(group, left)?.start ?? left.start, end: join.out });
     this.lay(group.attempts, [{ attempts: group.attempts, keep: [...head, { start: join.into, end: right.end }] }]);
-    this.playJoin(join.out, join.into);
+    this.episode.player.playOnce(across(join.out, join.into));
   }
 
   /** Plays across the joins of what is kept. */
@@ -175,19 +176,7 @@ export class TakesModel {
     const group = this.group();
     if (!group) return;
     const joins = group.kept.slice(1).map((range, n) => [group.kept[n]?.end ?? 0, range.start] as const);
-    this.episode.player.playOnce(
-      joins.flatMap(([out, into]) => [
-        { start: Math.max(0, out - 1.5), end: out, rate: 1 },
-        { start: into, end: into + 1.5, rate: 1 },
-      ]),
-    );
-  }
-
-  private playJoin(out: number, into: number): void {
-    this.episode.player.playOnce([
-      { start: Math.max(0, out - 1.5), end: out, rate: 1 },
-      { start: into, end: into + 1.5, rate: 1 },
-    ]);
+    this.episode.player.playOnce(joins.flatMap(([out, into]) => across(out, into)));
   }
 
   /** Parts the attempts from one on from those before it: two lines, not one. */
@@ -297,8 +286,11 @@ export class TakesModel {
     const { decisions } = this.episode.state;
     if (!group) return;
     const keep = k === undefined ? group.kept : [group.attempts[k] as Range];
-    const asIf: DecidedTakes = { attempts: group.attempts, keep, about: group.attempts };
-    const cut = await this.episode.engine.aside({ ...decisions, takes: [...withoutThese(decisions.takes, group), asIf] });
+    const takes = withTakes(decisions.takes, {
+      about: [...group.attempts],
+      groups: [{ attempts: [...group.attempts], keep: [...keep] }],
+    });
+    const cut = await this.episode.engine.aside({ ...decisions, takes });
     const [first, last] = [keep[0], keep.at(-1)];
     if (!cut || !first || !last) return;
     const { programme } = cut;
@@ -311,8 +303,11 @@ export class TakesModel {
 
 const kept = (group: TakeGroup, attempt: Range): Range | undefined => group.kept.find((range) => overlapOf(range, attempt) > 0);
 
-const withoutThese = (takes: readonly DecidedTakes[], { attempts }: TakeGroup): DecidedTakes[] =>
-  takes.filter((made) => !made.attempts.some((one) => attempts.some((attempt) => overlapOf(one, attempt) > 0)));
+/** What is heard before a join and behind it. */
+const across = (out: Seconds, into: Seconds): Piece[] => [
+  { start: Math.max(0, out - LEAD_OUT), end: out, rate: 1 },
+  { start: into, end: into + LEAD_OUT, rate: 1 },
+];
 
 const aloneOf = ({ start, end }: Range): Piece => ({ start: Math.max(0, start - BREATH), end: end + BREATH, rate: 1 });
 

@@ -10,6 +10,7 @@ import { announce } from '../events.ts';
 import { log } from '../log.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { MediaError } from '../media/ffmpeg.ts';
+import { readLevels } from '../media/material.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
@@ -75,7 +76,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   echoes: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    await measureEchoes(path, medium.facts, curvesFolder(medium.id), {
+    const levels = await readLevels(curvesFolder(medium.id), medium.facts.audio.length);
+    await measureEchoes(path, medium.facts, levels, curvesFolder(medium.id), {
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });

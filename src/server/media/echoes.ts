@@ -3,15 +3,16 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { CEPSTRUM_HOP, CEPSTRUM_SAMPLE_RATE, CepstrumMeter } from '@/core/curves/cepstra.ts';
-import { decodeCurve, encodeHeader } from '@/core/curves/codec.ts';
+import { encodeHeader } from '@/core/curves/codec.ts';
 import { ECHO_BYTES, packEchoes } from '@/core/curves/echoes.ts';
+import { LEVEL_RATE, type LevelCurve } from '@/core/curves/level.ts';
 import { findEchoes } from '@/core/curves/listening.ts';
 import { silencesOf } from '@/core/detect/pauses.ts';
 import { prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { type Range, subtract } from '@/core/time/range.ts';
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
-import { levelFile, type MeasureOptions } from './measure.ts';
+import { mixed, samplesOf } from './decoding.ts';
+import type { MeasureOptions } from './measure.ts';
 
 export const echoesFile = 'echoes.ztcv';
 
@@ -22,19 +23,19 @@ const LEAST_STRETCH = 0.1;
 const DECODING_SHARE = 0.6;
 
 /**
- * Finds stretches of a recording that sound like earlier ones, all tracks mixed, into the folder of its other curves,
- * where the levels must be.
+ * Finds stretches of a recording that sound like earlier ones, all tracks mixed, into the folder of its other curves.
  * @throws MediaError when the sound cannot be decoded
  */
 export async function measureEchoes(
   path: string,
   facts: MediaFacts,
+  levels: readonly LevelCurve[],
   folder: string,
   options: MeasureOptions = {},
 ): Promise<void> {
   const target = join(folder, echoesFile);
   if (await readFile(target).catch(() => undefined)) return;
-  const stretches = await stretchesOf(folder, facts.audio.length);
+  const stretches = stretchesOf(levels);
   const cepstra = await cepstraOf(path, facts, stretches, options);
   const length = stretches.at(-1)?.end ?? 0;
   const search = findEchoes(cepstra, stretches);
@@ -50,13 +51,8 @@ export async function measureEchoes(
   await rename(`${target}.part`, target);
 }
 
-async function stretchesOf(folder: string, tracks: number): Promise<Range[]> {
-  const levels = await Promise.all(
-    Array.from({ length: tracks }, async (_, track) => ({
-      codes: decodeCurve(await readFile(join(folder, levelFile(track)))).samples,
-    })),
-  );
-  const duration = Math.max(0, ...levels.map(({ codes }) => codes.length / 100));
+function stretchesOf(levels: readonly LevelCurve[]): Range[] {
+  const duration = Math.max(0, ...levels.map(({ codes }) => codes.length / LEVEL_RATE));
   const silences = silencesOf(preparedPauses(prepare({ duration, levels, words: [] })), DEFAULT_SETTINGS, SILENCE);
   return subtract([{ start: 0, end: duration }], silences).filter(({ start, end }) => end - start >= LEAST_STRETCH);
 }
@@ -64,33 +60,13 @@ async function stretchesOf(folder: string, tracks: number): Promise<Range[]> {
 async function cepstraOf(path: string, facts: MediaFacts, stretches: readonly Range[], options: MeasureOptions) {
   const meter = new CepstrumMeter();
   let samples = 0;
-  let odd: Buffer | undefined;
-  for await (const part of mixed(path, facts, options.signal)) {
-    const chunk = odd ? Buffer.concat([odd, part]) : part;
-    const whole = chunk.length >> 1;
-    odd = chunk.length % 2 === 1 ? chunk.subarray(chunk.length - 1) : undefined;
-    meter.push(Float64Array.from({ length: whole }, (_, k) => chunk.readInt16LE(2 * k) / 32_768));
-    samples += whole;
+  for await (const part of samplesOf(mixed(path, facts, options.signal))) {
+    meter.push(part);
+    samples += part.length;
     options.onProgress?.((DECODING_SHARE * samples) / CEPSTRUM_SAMPLE_RATE);
     await breathe();
   }
   const spoken = new Uint8Array(Math.ceil((stretches.at(-1)?.end ?? 0) / CEPSTRUM_HOP) + 1);
   for (const { start, end } of stretches) spoken.fill(1, Math.round(start / CEPSTRUM_HOP), Math.round(end / CEPSTRUM_HOP));
   return meter.end((frame) => spoken[frame] === 1);
-}
-
-/** All tracks together as 16-bit samples: who says a line again does so into the same microphones. */
-async function* mixed(path: string, { audio }: MediaFacts, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
-  const inputs = audio.map(({ index }, k) => `[0:${index}]aresample=${CEPSTRUM_SAMPLE_RATE}:async=1:first_pts=0[t${k}]`);
-  const names = audio.map((_, k) => `[t${k}]`).join('');
-  const mix = `${inputs.join(';')};${names}amix=inputs=${audio.length}:normalize=0[mix]`;
-  const { running, outputs } = startFfmpeg(
-    [...inputArguments(path), '-filter_complex', mix, '-map', '[mix]', '-ac', '1', '-f', 's16le', 'pipe:3'],
-    1,
-    signal,
-  );
-  for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
-  const { exitCode } = await running;
-  if (signal?.aborted) throw new DOMException('listening was cancelled', 'AbortError');
-  if (exitCode !== 0) throw new MediaError('The sound cannot be decoded.');
 }

@@ -6,7 +6,7 @@ import * as ort from 'onnxruntime-web';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
 import { probabilityToCode, SPEECH_FRAME, SPEECH_SAMPLE_RATE } from '@/core/curves/speech.ts';
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { decoded } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
 
 export const speechFile = (track: number): string => `speech-${track}.ztcv`;
@@ -81,22 +81,6 @@ const exists = (path: string): Promise<boolean> =>
     () => true,
     () => false,
   );
-
-/** Sound of one stream as the model wants it, in chunks. */
-export async function* decoded(path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
-  const { running, outputs } = startFfmpeg(
-    [
-      ...[...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1'],
-      ...['-ar', String(SPEECH_SAMPLE_RATE), '-f', 's16le', 'pipe:3'],
-    ],
-    1,
-    signal,
-  );
-  for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
-  const { exitCode } = await running;
-  if (signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
-  if (exitCode !== 0) throw new MediaError('The sound cannot be decoded.');
-}
 
 /** How many stretches are measured side by side, and how long each is, for a file of some length. */
 function stretchesFor(seconds: number): { count: number; frames: number } {

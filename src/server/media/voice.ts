@@ -5,8 +5,8 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
 import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '@/core/curves/holding.ts';
 import { HELD_BYTES, packHeld } from '@/core/curves/voice.ts';
+import { decoded, samplesOf } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
-import { decoded } from './speech.ts';
 
 export const voiceFile = (track: number): string => `voice-${track}.ztcv`;
 
@@ -27,12 +27,9 @@ export async function measureVoice(path: string, facts: MediaFacts, folder: stri
     let frame = new Float64Array(FRAME);
     let filled = LEAD;
     let frames = 0;
-    let odd: Buffer | undefined;
-    for await (const part of decoded(path, index, options.signal)) {
-      const chunk = odd ? Buffer.concat([odd, part]) : part;
-      odd = chunk.length % 2 === 1 ? chunk.subarray(chunk.length - 1) : undefined;
-      for (let at = 0; at + 1 < chunk.length; at += 2) {
-        frame[filled++] = chunk.readInt16LE(at) / 32_768;
+    for await (const part of samplesOf(decoded(path, index, options.signal))) {
+      for (const sample of part) {
+        frame[filled++] = sample;
         if (filled < FRAME) continue;
         meter.push(frame);
         const next = new Float64Array(FRAME);

@@ -127,6 +127,16 @@ describe('attempts that somebody has laid out', () => {
   });
 });
 
+describe('the lexicon that is in force', () => {
+  it('says what a stumble is', () => {
+    const fluent = (lexicon: string) =>
+      takeGroups(preparedTakes(prepared), { ...DEFAULT_SETTINGS, lexicon }, NO_STEPS)[0]?.attempts[1]?.parts.fluent;
+    expect(fluent('shipped')).toBeCloseTo(0.3, 9);
+    expect(fluent('en/um:off')).toBe(1);
+    expect(fluent('shipped')).toBeCloseTo(0.3, 9);
+  });
+});
+
 describe('a line begun with one attempt and ended with another', () => {
   const joinAt = (word: number) => bestJoin(preparedPauses(prepared), prepared.material, prepared.spoken, one, two, word);
 

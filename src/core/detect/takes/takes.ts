@@ -1,6 +1,6 @@
 import type { Echo } from '../../curves/echoes.ts';
 import type { DecidedTakes } from '../../decisions/takes.ts';
-import { overlapOf, type Range, type Seconds, subtract } from '../../time/range.ts';
+import { type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
@@ -8,7 +8,7 @@ import { loudestOf } from '../joining.ts';
 import { lexiconOf, type Strength } from '../lexicon.ts';
 import { pauses, silencesOf } from '../pauses.ts';
 import { DEFAULT_SETTINGS, type Settings } from '../settings.ts';
-import { type Spoken, spokenForm } from '../spoken.ts';
+import { spokenForm } from '../spoken.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
 import { alignRows } from './columns.ts';
@@ -34,9 +34,12 @@ export interface TakeGroup {
   readonly by: Partial<Pick<LinkedSayings, 'words' | 'sound'>>;
 }
 
-export interface PreparedTakes extends Omit<Heard, 'silences'> {
+export interface PreparedTakes extends Omit<Heard, 'silences' | 'hesitations'> {
+  /** the lexicon that what follows was found by */
+  lexicon: string | undefined;
+  hesitations: ReadonlySet<string>;
   /** phrases that are said to whoever cuts */
-  readonly cues: readonly string[];
+  cues: readonly string[];
   readonly material: Material;
   /** found once for each text and witness: no slider changes them */
   readonly found: Map<Settings['takes'], readonly Judged[]>;
@@ -73,8 +76,7 @@ export const takes: Detector<PreparedTakes> = {
   prepare: (material, spoken) => ({
     material,
     spoken,
-    hesitations: phrasesOf(spoken, 'always'),
-    cues: [...phrasesOf(spoken, 'cue')],
+    ...NO_LEXICON,
     loudest: loudestOf(material.levels),
     silences: undefined,
     last: undefined,
@@ -84,8 +86,7 @@ export const takes: Detector<PreparedTakes> = {
   reword: (prepared, spoken) => ({
     ...prepared,
     spoken,
-    hesitations: phrasesOf(spoken, 'always'),
-    cues: [...phrasesOf(spoken, 'cue')],
+    ...NO_LEXICON,
     found: new Map(),
     named: new Map(),
     last: undefined,
@@ -100,6 +101,7 @@ export const takes: Detector<PreparedTakes> = {
 
 /** All groups of attempts: those found, those that somebody made or chose from, in order of time. */
 export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes: decided }: Decided): readonly TakeGroup[] {
+  if (prepared.lexicon !== settings.lexicon) readLexicon(prepared, settings.lexicon);
   // Most sliders move nothing here: the same groups again spare all that is worked out about each.
   const key = JSON.stringify([settings.takes, ...PARTS.map((part) => settings[WEIGHT_OF[part]]), decided]);
   if (prepared.last?.key !== key) prepared.last = { key, groups: groupsBy(prepared, settings, decided) };
@@ -108,7 +110,7 @@ export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes:
 
 function groupsBy(prepared: PreparedTakes, settings: Settings, decided: Decided['takes']): TakeGroup[] {
   const found = settings.takes === 'off' ? [] : foundBy(prepared, settings.takes);
-  const touched = (range: Range) => decided.some(({ about }) => about.some((known) => covers(known, range)));
+  const touched = (range: Range) => decided.some(({ about }) => about.some((known) => shareHalf(known, range)));
   const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
   const entries = [
     ...left.map((judged) => ({ judged, kept: undefined })),
@@ -116,9 +118,6 @@ function groupsBy(prepared: PreparedTakes, settings: Settings, decided: Decided[
   ].sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
   return entries.map(({ judged, kept }, number) => groupOf(judged, kept, number, settings));
 }
-
-/** Whether one of two ranges covers half of the other. */
-const covers = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;
 
 function groupOf(
   { attempts, by, differs }: Judged,
@@ -171,7 +170,7 @@ function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes, found: rea
   const key = attempts.map(({ start, end }) => `${start}-${end}`).join();
   const known = prepared.named.get(key) ?? judged(prepared, attempts, {});
   prepared.named.set(key, known);
-  const among = (one: Range) => attempts.some((attempt) => covers(attempt, one));
+  const among = (one: Range) => attempts.some((attempt) => shareHalf(attempt, one));
   const by = found.find((group) => group.attempts.filter(among).length > 1)?.by;
   return by ? { ...known, by } : known;
 }
@@ -207,12 +206,20 @@ function silencesIn(prepared: PreparedTakes): readonly Range[] {
   return prepared.silences;
 }
 
-const phrasesOf = ({ language }: Spoken, wanted: Strength): ReadonlySet<string> =>
-  new Set(
-    lexiconOf(language, 'shipped')
-      .filter(({ strength }) => strength === wanted)
-      .map(({ phrase }) => phrase.split(' ').map(spokenForm).join(' ')),
-  );
+const NO_LEXICON = { lexicon: undefined, hesitations: new Set<string>(), cues: [] };
+
+/** Other hesitations and cues than before: what was found by the old ones no longer holds. */
+function readLexicon(prepared: PreparedTakes, setting: string): void {
+  const lexicon = lexiconOf(prepared.spoken.language, setting);
+  const phrases = (wanted: Strength) =>
+    lexicon.filter(({ strength }) => strength === wanted).map(({ phrase }) => phrase.split(' ').map(spokenForm).join(' '));
+  prepared.lexicon = setting;
+  prepared.hesitations = new Set(phrases('always'));
+  prepared.cues = phrases('cue');
+  prepared.last = undefined;
+  prepared.found.clear();
+  prepared.named.clear();
+}
 
 /** A part of an attempt that does not stay. */
 interface Part extends Range {

@@ -1,0 +1,36 @@
+import type { MediaFacts } from '@/core/contract/media.ts';
+import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+
+/** Samples a second of all sound that is measured for speech, pitch and likeness. */
+const RATE = 16_000;
+
+/** One stream of a file as 16-bit samples, 16,000 a second, its gaps filled with silence. @throws MediaError */
+export const decoded = (path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
+  decode(path, ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE)], signal);
+
+/** All tracks of a file together, in the same form. @throws MediaError */
+export function mixed(path: string, { audio }: MediaFacts, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
+  const inputs = audio.map(({ index }, k) => `[0:${index}]aresample=${RATE}:async=1:first_pts=0[t${k}]`);
+  const names = audio.map((_, k) => `[t${k}]`).join('');
+  const mix = `${inputs.join(';')};${names}amix=inputs=${audio.length}:normalize=0[mix]`;
+  return decode(path, ['-filter_complex', mix, '-map', '[mix]'], signal);
+}
+
+/** Samples in -1..1 of chunks that may end in the middle of one. */
+export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<Float64Array> {
+  let rest: Buffer = Buffer.alloc(0);
+  for await (const chunk of chunks) {
+    const bytes = rest.length > 0 ? Buffer.concat([rest, chunk]) : chunk;
+    const count = bytes.length >> 1;
+    rest = bytes.subarray(2 * count);
+    yield Float64Array.from({ length: count }, (_, k) => bytes.readInt16LE(2 * k) / 32_768);
+  }
+}
+
+async function* decode(path: string, what: readonly string[], signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
+  const { running, outputs } = startFfmpeg([...inputArguments(path), ...what, '-ac', '1', '-f', 's16le', 'pipe:3'], 1, signal);
+  for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
+  const { exitCode } = await running;
+  if (signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
+  if (exitCode !== 0) throw new MediaError('The sound cannot be decoded.');
+}
