@@ -12,9 +12,10 @@ const MOST_SIGNATURE = 0.8;
 const SHIFTS = [0, 6, 12, 18];
 /** A pair of frames speaks for the same sound up to this share of the distance of two frames taken by chance. */
 const ALIKE = 0.58;
-/** Two sayings drift apart by this share of their length, and this much at least. */
+/** Two sayings drift apart by this share of their length, this much at least, and this much at most. */
 const DRIFT = 0.4;
 const LEAST_DRIFT = 25;
+const MOST_DRIFT = Math.round(4 / CEPSTRUM_HOP);
 /** A frame that only one of two sayings has: drawn out, or a sound more. Costs this share of chance. */
 const STRAY = 0.12;
 /** Sayings have parted when they have lost this much: as much as a second of other sounds loses. */
@@ -31,9 +32,10 @@ const LEAST_SHIFT = 10;
 const MOST_SHIFT = 60;
 const SHIFT_STEP = 5;
 const LEAST_OWN_CHANGE = 0.75;
+/** Pauses of other lengths move what is said inside an echo by so much. */
+const SAME_DISTANCE: Seconds = 3;
 const SAMPLED_PAIRS = 4000;
 const ENOUGH_BEGINNINGS = 12;
-const STRETCHES_A_BREATH = 50;
 
 /**
  * Finds stretches that sound like earlier ones from their beginnings on, as a second try at a line does. Every stretch
@@ -51,22 +53,33 @@ export function* findEchoes(cepstra: Cepstra, stretches: readonly Range[]): Gene
   const mostApart = MOST_SIGNATURE * signatureByChance(signatures.map(([first]) => first as Float32Array));
   const warp = new Warp(speech, chance);
   let echoes: Echo[] = [];
+  let going: Echo[] = [];
   let earliest = 0;
   for (let right = 1; right < speech.begins.length; right++) {
     const start = (stretches[right] as Range).start;
     while ((stretches[earliest] as Range).start < start - FURTHEST) earliest++;
+    going = going.filter((echo) => echo.right.end > start);
     for (let left = earliest; left < right; left++) {
+      if (going.some((echo) => isPartOf(echo, (stretches[left] as Range).start, start))) continue;
       if (leastApart(signatures[left] as Signatures, signatures[right] as Signatures) > mostApart) continue;
       const echo = compare(warp, speech, stretches, left, right, chance);
-      if (echo) echoes.push(echo);
+      if (!echo) continue;
+      echoes.push(echo);
+      going.push(echo);
     }
-    if (right % STRETCHES_A_BREATH === 0) {
-      yield { echoes, share: right / speech.begins.length };
-      echoes = [];
-    }
+    // One stretch may match many others for a minute each: whoever asks must be able to breathe between any two.
+    yield { echoes, share: right / speech.begins.length };
+    echoes = [];
   }
-  yield { echoes, share: 1 };
 }
+
+/** Whether two beginnings lie inside an echo, as far apart as its own: they would only be found to be a part of it. */
+const isPartOf = ({ left, right }: Echo, a: Seconds, b: Seconds): boolean =>
+  a > left.start &&
+  a < left.end &&
+  b > right.start &&
+  b < right.end &&
+  Math.abs(b - a - (right.start - left.start)) < SAME_DISTANCE;
 
 /** Frames of speech alone, one after another: pauses inside a saying are of any length. */
 interface SpeechFrames {
@@ -216,7 +229,7 @@ class Warp {
     let [low, high] = [0, Math.min(rightLength, LEAST_DRIFT)];
     for (let j = 0; j <= high; j++) set(before, j, -STRAY * j, 0, 0);
     for (let i = 1; i <= leftLength; i++) {
-      const drift = Math.max(LEAST_DRIFT, DRIFT * i);
+      const drift = Math.min(MOST_DRIFT, Math.max(LEAST_DRIFT, DRIFT * i));
       const from = Math.max(low, Math.ceil(i - drift));
       const until = Math.min(rightLength, Math.floor(i + drift));
       let [first, last] = [-1, -1];
