@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
+import { EventEmitter, once } from 'node:events';
 import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { Logger, runOnce } from 'graphile-worker';
+import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { config } from '@/server/config.ts';
@@ -23,10 +24,10 @@ import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
 const folder = folderFor('files');
 const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2]);
 
-const runJobs = (signal = new AbortController().signal) =>
+const runJobs = (signal = new AbortController().signal, taskList: TaskList = tasksUntil(signal)) =>
   runOnce({
     connectionString: config.DATABASE_URL,
-    taskList: tasksUntil(signal),
+    taskList,
     noHandleSignals: true,
     logger: new Logger(() => () => {}),
   });
@@ -198,6 +199,28 @@ describe('jobs', () => {
     await expect(cancel(job?.id ?? '')).rejects.toThrow(/ended already/);
     await retryEpisode(id);
     await runJobs();
+    expect((await describeEpisode(id)).measured).toBe(true);
+  });
+
+  it('wait for one of their kind that was cancelled and has not ended yet', async () => {
+    const id = await bring(talk);
+    const cancelled = (await describeEpisode(id)).jobs[0]?.id ?? '';
+    const turns = new EventEmitter();
+    const [begun, letGo] = [once(turns, 'begun'), once(turns, 'let go')];
+    const slow = runJobs(undefined, {
+      measure: async (payload) => {
+        turns.emit('begun');
+        await letGo;
+        await tasksUntil(new AbortController().signal).measure(payload);
+      },
+    });
+    await begun;
+    await cancel(cancelled);
+    await retryEpisode(id);
+    await runJobs();
+    expect((await describeEpisode(id)).measured).toBe(false);
+    turns.emit('let go');
+    await slow;
     expect((await describeEpisode(id)).measured).toBe(true);
   });
 

@@ -44,11 +44,11 @@ export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, 
     .returning('*')) as JobRow[];
   if (!row) return;
   const later = LATER[kind] ?? 0;
-  await trx.raw("select graphile_worker.add_job(?, json_build_object('jobId', ?::text), max_attempts => 5, priority => ?)", [
-    kind,
-    row.id,
-    later,
-  ]);
+  // A cancelled job takes a moment to notice: its successor, which writes the same files, must wait for it to end.
+  await trx.raw(
+    "select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => 5, priority => ?)",
+    [kind, row.id, `${kind} ${mediaId}`, later],
+  );
   await announce({ type: 'job', job: view(row) }, trx);
 }
 
