@@ -80,7 +80,25 @@ describe('a sentence that stops in its middle', () => {
     expect(kinds(ROUND('Now the spring is in the'))).toEqual(['broken: Now the spring is in the']);
   });
 
-  it('is none where it goes on, where it is over, or where there are no signs', () => {
+  it.each([
+    ['now we look at the || we open the case first', 'now we look at the'],
+    ['so the wheel sits on my || and the dial is white', 'so the wheel sits on my'],
+  ])('is pointed out without signs where no sentence goes on like that: %s', (line, dropped) => {
+    expect(kinds(`the clock is old || ${line} || it was painted twice`)).toEqual([`broken: ${dropped}`]);
+  });
+
+  it.each([
+    'now we look at || the barrel of the old clock',
+    'we gave it to || you and to him',
+    'now we look at the || the barrel',
+    'that is what it looks like || we open the case first',
+    'then you put the lid back on || we wait for an hour',
+    'turn it into that || we wait for an hour',
+  ])('is none without signs where it may go on: %s', (line) => {
+    expect(kinds(`the clock is old || ${line} || it was painted twice`)).toEqual([]);
+  });
+
+  it('is none where it goes on, where it is over, or where a repeat tells more', () => {
     expect(kinds(ROUND('Now the spring is in the || barrel of the old clock.'))).toEqual([]);
     expect(kinds(ROUND('Now the spring is in the barrel.'))).toEqual([]);
     expect(kinds('the clock is old || now the spring is in the || the dial is white')).toEqual([]);
