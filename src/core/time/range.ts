@@ -61,3 +61,9 @@ export function firstAfter(count: number, keyOf: (index: number) => number, at: 
   }
   return low;
 }
+
+/** A range in whole milliseconds: decisions carry no finer ones. */
+export const inMillis = ({ start, end }: Range): Range => ({
+  start: Math.round(start * 1000) / 1000,
+  end: Math.round(end * 1000) / 1000,
+});

@@ -13,7 +13,8 @@ import { Masthead } from './Masthead.tsx';
 import { Palette } from './Palette.tsx';
 import { Picture } from './Picture.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
-import { EpisodeModel, ModelProvider, type TrayName, useEpisode, useModel } from './store.ts';
+import type { TrayName } from './state.ts';
+import { EpisodeModel, ModelProvider, useEpisode, useModel } from './store.ts';
 import { Transport } from './Transport.tsx';
 import { useKeys } from './useKeys.ts';
 

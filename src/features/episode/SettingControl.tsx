@@ -1,7 +1,8 @@
 import { DEFAULT_SETTINGS, type Settings, specOf } from '@/core/detect/settings.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
-import { settingsShown, useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './store.ts';
+import { settingsShown } from './tuning.ts';
 
 export type NumberSetting = { [N in keyof Settings]: number extends Settings[N] ? N : never }[keyof Settings];
 export type ChoiceSetting = {
@@ -31,7 +32,7 @@ export function SettingNumber({ name }: { name: NumberSetting }) {
   const byItself = choices?.[0] as Settings[NumberSetting] | undefined;
   const itself = typeof value !== 'number';
   const middle = name === 'threshold' ? (levels?.threshold ?? -45) : airAfter;
-  const settle = (settled: Settings[NumberSetting]) => model.settleSetting(name, settled as never);
+  const settle = (settled: Settings[NumberSetting]) => model.tuning.settleSetting(name, settled as never);
   return (
     <div>
       <NumberSlider
@@ -40,7 +41,7 @@ export function SettingNumber({ name }: { name: NumberSetting }) {
         value={itself ? middle : value}
         max={Math.max(itself ? min : value, SLIDER_MAX[name] ?? max)}
         changed={value !== DEFAULT_SETTINGS[name]}
-        onMove={(moved) => model.moveSetting({ [name]: moved })}
+        onMove={(moved) => model.tuning.moveSetting({ [name]: moved })}
         onSettle={settle}
         onReset={() => settle(DEFAULT_SETTINGS[name])}
       />
@@ -77,8 +78,8 @@ export function SettingChoice<N extends ChoiceSetting>({
     <Choice
       {...{ label, help, value }}
       options={Object.entries(labels) as [Settings[N], string][]}
-      onReset={value === DEFAULT_SETTINGS[name] ? undefined : () => model.settleSetting(name, DEFAULT_SETTINGS[name])}
-      onChoose={(chosen) => model.settleSetting(name, chosen)}
+      onReset={value === DEFAULT_SETTINGS[name] ? undefined : () => model.tuning.settleSetting(name, DEFAULT_SETTINGS[name])}
+      onChoose={(chosen) => model.tuning.settleSetting(name, chosen)}
     />
   );
 }

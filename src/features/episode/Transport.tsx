@@ -3,7 +3,8 @@ import { useEffect, useRef } from 'react';
 import { formatClock } from '@/core/time/clock.ts';
 import { CommandButton } from './CommandButton.tsx';
 import { RATES } from './commands.ts';
-import { type Reading, useEpisode, useModel } from './store.ts';
+import type { Reading } from './state.ts';
+import { useEpisode, useModel } from './store.ts';
 
 const READINGS: readonly (readonly [Reading, string])[] = [
   ['recorded', 'As recorded'],

@@ -2,7 +2,8 @@ import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
-import { type EpisodeModel, type Reading, ROW_LENGTHS, type TrayName } from './store.ts';
+import type { Reading, TrayName } from './state.ts';
+import { type EpisodeModel, ROW_LENGTHS } from './store.ts';
 import {
   extendSelection,
   found,
@@ -45,7 +46,7 @@ const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(
 /** In the Takes tray keys are about the group that is shown, unless an aside is looked at. */
 const inTakes = (model: EpisodeModel) =>
   model.state.tray === 'takes' && !ASIDE_KINDS.includes(model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
-const focused = (model: EpisodeModel) => !inTakes(model) && model.focused() !== undefined;
+const focused = (model: EpisodeModel) => !inTakes(model) && model.review.focused() !== undefined;
 
 function command(
   group: Command['group'],
@@ -104,7 +105,7 @@ export const COMMANDS: readonly Command[] = [
     'Hear it: across the join',
     'W',
     ['w'],
-    (m) => (inTakes(m) ? void m.takes.hearInPlace() : m.hear(false)),
+    (m) => (inTakes(m) ? void m.takes.hearInPlace() : m.review.hear(false)),
     (m) => inTakes(m) || focused(m),
   ),
   command(
@@ -113,11 +114,19 @@ export const COMMANDS: readonly Command[] = [
     'Hear it with the material in',
     'Q',
     ['q'],
-    (m) => (inTakes(m) ? m.takes.playAll() : m.hear(true)),
+    (m) => (inTakes(m) ? m.takes.playAll() : m.review.hear(true)),
     (m) => inTakes(m) || focused(m),
   ),
-  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => (inTakes(m) ? m.takes.step(1) : m.step(1)), measured),
-  command('Decide', 'previous', 'Previous proposal', 'D', ['d'], (m) => (inTakes(m) ? m.takes.step(-1) : m.step(-1)), measured),
+  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => (inTakes(m) ? m.takes.step(1) : m.review.step(1)), measured),
+  command(
+    'Decide',
+    'previous',
+    'Previous proposal',
+    'D',
+    ['d'],
+    (m) => (inTakes(m) ? m.takes.step(-1) : m.review.step(-1)),
+    measured,
+  ),
   command(
     'Decide',
     'take-out',
@@ -126,10 +135,10 @@ export const COMMANDS: readonly Command[] = [
     ['t'],
     (m) => {
       const { selection } = m.state;
-      const proposal = m.focused();
-      if (selection) m.cutOut(selection);
+      const proposal = m.review.focused();
+      if (selection) m.review.cutOut(selection);
       else if (inTakes(m)) m.takes.settle();
-      else if (proposal) m.judge(proposal, 'out');
+      else if (proposal) m.review.judge(proposal, 'out');
     },
     (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
   ),
@@ -140,10 +149,10 @@ export const COMMANDS: readonly Command[] = [
     'R',
     ['r'],
     (m) => {
-      const proposal = m.focused();
+      const proposal = m.review.focused();
       if (m.state.selection) putBackSelected(m);
       else if (inTakes(m)) m.takes.keepAll();
-      else if (proposal) m.judge(proposal, 'stay');
+      else if (proposal) m.review.judge(proposal, 'stay');
     },
     (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
   ),
@@ -154,8 +163,8 @@ export const COMMANDS: readonly Command[] = [
     'E',
     ['e'],
     (m) => {
-      const proposal = m.focused();
-      if (proposal) m.judge(proposal, 'open');
+      const proposal = m.review.focused();
+      if (proposal) m.review.judge(proposal, 'open');
     },
     focused,
   ),
@@ -166,8 +175,8 @@ export const COMMANDS: readonly Command[] = [
     'X',
     ['x'],
     (m) => {
-      const proposal = m.focused();
-      if (proposal) m.treat(proposal, around(TREATMENTS, proposal.treatment));
+      const proposal = m.review.focused();
+      if (proposal) m.review.treat(proposal, around(TREATMENTS, proposal.treatment));
     },
     focused,
   ),
@@ -179,7 +188,7 @@ export const COMMANDS: readonly Command[] = [
     'Give the selection settings of its own',
     'M',
     ['m'],
-    (m) => m.state.selection && m.markSection(m.state.selection),
+    (m) => m.state.selection && m.tuning.markSection(m.state.selection),
     (m) => m.state.selection !== undefined,
   ),
   command('Decide', 'split', 'Split at the playhead', 'Y', ['y'], (m) => m.splitHere(), measured),
@@ -191,7 +200,7 @@ export const COMMANDS: readonly Command[] = [
     'Shift T',
     ['Shift+T'],
     outOfText,
-    (m) => chosen(m) || ['filler', 'repeat'].includes(m.focused()?.kind ?? ''),
+    (m) => chosen(m) || ['filler', 'repeat'].includes(m.review.focused()?.kind ?? ''),
   ),
   command('Words', 'play-selection', 'Play the selection', 'P', ['p'], playSelection, (m) => m.state.selection !== undefined),
   command('Words', 'word-more', 'Select a word more', 'Shift →', ['Shift+ArrowRight'], (m) => extendSelection(m, 1), hasWords),

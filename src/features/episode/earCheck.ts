@@ -1,5 +1,6 @@
 import { specOf } from '@/core/detect/settings.ts';
-import { type EpisodeModel, settingsShown } from './store.ts';
+import type { EpisodeModel } from './store.ts';
+import { settingsShown } from './tuning.ts';
 
 const SEAMS = 6;
 /** Seconds of air that one press opens. */
@@ -28,7 +29,7 @@ export function hearSeam(model: EpisodeModel, at: number): void {
   }
   model.show({ earCheck: { ...earCheck, at }, focus: seam.about });
   const proposal = cut?.same(seam.about);
-  if (proposal) model.hearAcross(proposal, false);
+  if (proposal) model.review.hearAcross(proposal, false);
 }
 
 export const nextSeam = (model: EpisodeModel): void => hearSeam(model, (model.state.earCheck?.at ?? -1) + 1);
@@ -43,15 +44,15 @@ export function openAll(model: EpisodeModel, side: Side): void {
     const air = settings[name];
     return air === 'same' ? [] : [[name, inHundredths(Math.min(specOf(name).max ?? air, air + MORE_AIR))]];
   });
-  model.applySettings(Object.fromEntries(wider));
+  model.tuning.applySettings(Object.fromEntries(wider));
 }
 
 /** Leaves more air on one side of the focused proposal alone. */
 export function openOne(model: EpisodeModel, side: Side): void {
-  const proposal = model.focused();
+  const proposal = model.review.focused();
   if (!proposal) return;
   const { start, end } = proposal;
-  model.moveEdges(proposal, side === 'after' ? { start: start + MORE_AIR, end } : { start, end: end - MORE_AIR });
+  model.review.moveEdges(proposal, side === 'after' ? { start: start + MORE_AIR, end } : { start, end: end - MORE_AIR });
 }
 
 const inHundredths = (value: number): number => Math.round(value * 100) / 100;

@@ -64,7 +64,7 @@ export function correctSelection(model: EpisodeModel, text: string): void {
 
 /** Takes words out of the text and leaves their sound: those that are selected, or those of the proposal looked at. */
 export function outOfText(model: EpisodeModel): void {
-  const about = model.state.selection ?? model.focused()?.found;
+  const about = model.state.selection ?? model.review.focused()?.found;
   if (!about) return;
   const [first, last] = wordsIn(model.state.words, about);
   if (last > first)

@@ -1,7 +1,8 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { settingsShown } from '../episode/tuning.ts';
 import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
 
 // The chart package is as large as all the rest: the score does not wait for it.
@@ -25,8 +26,8 @@ export function LevelPanel() {
         {...{ histogram }}
         width={WIDTH}
         threshold={threshold === 'auto' ? histogram.threshold : threshold}
-        onMove={(moved) => model.moveSetting({ threshold: moved })}
-        onSettle={(settled) => model.settleSetting('threshold', settled)}
+        onMove={(moved) => model.tuning.moveSetting({ threshold: moved })}
+        onSettle={(settled) => model.tuning.settleSetting('threshold', settled)}
       />
     </Suspense>
   );
@@ -49,8 +50,8 @@ export function GapPanel() {
       <GapChart
         {...{ lengths, shortest }}
         width={WIDTH}
-        onMove={(minPause) => model.moveSetting({ minPause })}
-        onSettle={(minPause) => model.settleSetting('minPause', minPause)}
+        onMove={(minPause) => model.tuning.moveSetting({ minPause })}
+        onSettle={(minPause) => model.tuning.settleSetting('minPause', minPause)}
       />
     </Suspense>
   );

@@ -1,5 +1,6 @@
 import { listeningTracks, specOf } from '@/core/detect/settings.ts';
-import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { settingsShown } from '../episode/tuning.ts';
 
 /** Which tracks listen; the others are only cut along. */
 export function ListeningTracks() {
@@ -10,7 +11,7 @@ export function ListeningTracks() {
   const listening = new Set(listeningTracks(listen, audio.length));
   const toggle = (track: number, on: boolean) => {
     const next = audio.map((_, k) => k).filter((k) => (k === track ? on : listening.has(k)));
-    model.settleSetting('listen', next.length === audio.length ? 'all' : next.map((k) => k + 1).join(','));
+    model.tuning.settleSetting('listen', next.length === audio.length ? 'all' : next.map((k) => k + 1).join(','));
   };
   return (
     <fieldset className="py-1">

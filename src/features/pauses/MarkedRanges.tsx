@@ -34,7 +34,7 @@ export function MarkedRanges() {
             ))}
           </select>
           {current && (
-            <button type="button" className="btn btn-xs" onClick={() => model.unmark(current.id)}>
+            <button type="button" className="btn btn-xs" onClick={() => model.tuning.unmark(current.id)}>
               Unmark
             </button>
           )}

@@ -41,7 +41,7 @@ export function PauseList() {
                   type="button"
                   className="tabular flex grow cursor-pointer gap-2 text-left"
                   aria-current={here}
-                  onClick={() => model.visit(proposal)}
+                  onClick={() => model.review.visit(proposal)}
                 >
                   <span aria-hidden className="w-8">
                     {MARKS[proposal.verdict]}
@@ -53,7 +53,7 @@ export function PauseList() {
                 <button
                   type="button"
                   className="btn btn-ghost btn-xs"
-                  onClick={() => model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out')}
+                  onClick={() => model.review.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out')}
                 >
                   {NEXT[proposal.verdict]}
                 </button>

@@ -111,14 +111,14 @@ function SetRow({ set, settings, tried }: RowProps) {
         </label>
       </div>
       <div className="flex flex-wrap gap-1 pt-1">
-        <button type="button" className="btn btn-xs" onClick={() => model.applySettings(values, name)}>
+        <button type="button" className="btn btn-xs" onClick={() => model.tuning.applySettings(values, name)}>
           Apply
         </button>
         <button
           type="button"
           className="btn btn-xs"
           aria-pressed={beside}
-          onClick={() => model.compareWith(beside ? undefined : { name, values })}
+          onClick={() => model.tuning.compareWith(beside ? undefined : { name, values })}
         >
           {beside ? 'Stop comparing' : 'Compare'}
         </button>

@@ -2,7 +2,8 @@ import { useMemo } from 'react';
 import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/tempo.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { settingsShown } from '../episode/tuning.ts';
 
 const STEPS = TEMPI.map((tempo) => [tempo, tempo] as const);
 
@@ -13,7 +14,7 @@ export function TempoChoice() {
   const steps = useMemo(() => rhythm && tempoSteps(rhythm), [rhythm]);
   const tempo = useEpisode((s) => steps && tempoOf(settingsShown(s), steps));
   if (!rhythm || !steps) return null;
-  const choose = (step: Tempo) => model.applySettings(steps[step], step);
+  const choose = (step: Tempo) => model.tuning.applySettings(steps[step], step);
   return (
     <Choice
       label="Tempo"

@@ -13,7 +13,8 @@ import { decodeCurve } from '@/core/curves/codec.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { STEP_MARK, useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { STEP_MARK } from '../episode/tuning.ts';
 import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
 import { useGroup } from '../takes/useTakes.ts';
 import { BRACKET_LANE, type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
@@ -307,7 +308,7 @@ function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: nu
       }
       const proposal = model.state.cut?.over(at);
       if (proposal && lane < BRACKET_LANE) {
-        model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out');
+        model.review.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out');
         return;
       }
       model.show({ selection: undefined, focus: proposal && { kind: proposal.kind, found: proposal.found } });

@@ -34,8 +34,8 @@ export function AsideList() {
               type="button"
               className="flex min-w-0 grow cursor-pointer flex-col text-left"
               onClick={() => {
-                model.visit(aside);
-                model.hearAcross(aside, true);
+                model.review.visit(aside);
+                model.review.hearAcross(aside, true);
               }}
             >
               <span className="w-full truncate font-serif text-[13px]">{textOf(words, aside)}</span>
@@ -46,12 +46,12 @@ export function AsideList() {
             <button
               type="button"
               className="btn btn-xs shrink-0"
-              onClick={() => model.judge(aside, aside.verdict === 'out' ? 'stay' : 'out')}
+              onClick={() => model.review.judge(aside, aside.verdict === 'out' ? 'stay' : 'out')}
             >
               {aside.verdict === 'out' ? 'put back' : 'take out'}
             </button>
             {aside.verdict === 'open' && (
-              <button type="button" className="btn btn-xs shrink-0" onClick={() => model.judge(aside, 'stay')}>
+              <button type="button" className="btn btn-xs shrink-0" onClick={() => model.review.judge(aside, 'stay')}>
                 leave in
               </button>
             )}

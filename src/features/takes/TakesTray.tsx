@@ -1,6 +1,7 @@
 import { Fold } from '@/ui/Fold.tsx';
 import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
-import { settingsShown, useEpisode } from '../episode/store.ts';
+import { useEpisode } from '../episode/store.ts';
+import { settingsShown } from '../episode/tuning.ts';
 import { AsideList } from './AsideList.tsx';
 import { GroupList } from './GroupList.tsx';
 import { GroupPanel } from './GroupPanel.tsx';

@@ -174,8 +174,8 @@ function Occurrences({ entry, cut }: { entry: Entry; cut: CutView }) {
                 className="flex min-w-0 grow cursor-pointer items-baseline gap-1 text-left"
                 aria-current={focused === proposal.index}
                 onClick={() => {
-                  model.visit(proposal);
-                  if (model.state.hearsSteps) model.hear(false);
+                  model.review.visit(proposal);
+                  if (model.state.hearsSteps) model.review.hear(false);
                 }}
               >
                 <span className="tabular w-12 shrink-0 text-xs">{formatClock(proposal.start)}</span>
@@ -192,7 +192,7 @@ function Occurrences({ entry, cut }: { entry: Entry; cut: CutView }) {
               <button
                 type="button"
                 className="btn btn-ghost btn-xs shrink-0"
-                onClick={() => model.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out')}
+                onClick={() => model.review.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out')}
               >
                 {proposal.verdict === 'out' ? 'put back' : 'take out'}
               </button>

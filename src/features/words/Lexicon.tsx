@@ -13,7 +13,8 @@ import {
 } from '@/core/detect/lexicon.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
-import { settingsShown, useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/store.ts';
+import { settingsShown } from '../episode/tuning.ts';
 import { LanguageSelect, languageName } from './LanguageSelect.tsx';
 
 const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {
@@ -35,12 +36,12 @@ export function Lexicon() {
   const languages = [...new Set([own, ...SHIPPED_LANGUAGES, ...changesOf(setting).map((change) => change.language), language])];
   const entries = lexiconOf(language, setting);
   const change = (one: Omit<LexiconChange, 'language'>) =>
-    model.applySettings({ lexicon: withChange(setting, { ...one, language }) });
+    model.tuning.applySettings({ lexicon: withChange(setting, { ...one, language }) });
   const bring = async (file: File) => {
     try {
       const read = readLexiconFile(await file.text());
       setChosen(read.language);
-      model.applySettings({ lexicon: read.setting });
+      model.tuning.applySettings({ lexicon: read.setting });
       setSaid({ text: `${file.name} is the lexicon now.`, bad: false });
     } catch (error) {
       setSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });
@@ -123,7 +124,7 @@ export function Lexicon() {
           To a file
         </a>
         {setting !== 'shipped' && (
-          <button type="button" className="btn btn-xs" onClick={() => model.applySettings({ lexicon: 'shipped' })}>
+          <button type="button" className="btn btn-xs" onClick={() => model.tuning.applySettings({ lexicon: 'shipped' })}>
             As shipped
           </button>
         )}
