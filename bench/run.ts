@@ -62,7 +62,7 @@ try {
   if (wants('formats')) benchFormats();
   if (wants('takes')) tell(await benchTakes(recording));
   if (wants('words')) tell(await benchWords());
-  if (wants('browser')) tell(await benchBrowser(recording));
+  if (wants('browser')) await benchBrowser(recording, tell);
 } finally {
   rmSync(work, { recursive: true, force: true });
 }

@@ -12,7 +12,7 @@ import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
 import { reasonsFor } from '@/core/detect/reasons.ts';
-import { type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
+import { type Pace, type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
 import { type Rhythm, rhythmOf } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import { sayingsLike } from '@/core/detect/takes/like.ts';
@@ -55,10 +55,10 @@ const worker = {
     });
   },
 
-  compute(now: DecisionState): PackedCut | undefined {
+  compute(now: DecisionState, pace: Pace): PackedCut | undefined {
     if (!prepared) return undefined;
     state = now;
-    last = computeCut(prepared, now);
+    last = computeCut(prepared, now, pace);
     const packed = packCut(prepared.material.duration, last);
     return transfer(packed, [packed.proposals.buffer, packed.pieces.buffer]);
   },

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { proposalKind, treatmentName, verdict } from '../decisions/event.ts';
 import { applyDecisions, type Matched } from '../decisions/matching.ts';
 import type { DecisionState } from '../decisions/replay.ts';
-import { type PreparedMaterial, reworded } from '../detect/registry.ts';
+import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
 import { assemble, type Programme, seamCount } from './programme.ts';
@@ -23,10 +23,13 @@ export interface Cut extends Matched {
   readonly programme: Programme;
 }
 
-/** The whole computation: the same call in the browser, on the server and on the command line. */
-export function computeCut(prepared: PreparedMaterial, state: DecisionState): Cut {
+/**
+ * The whole computation: the same call in the browser, on the server and on the command line.
+ * @param pace in a `hurry` what takes long is left as it was, for a first look; the answer that counts is the `whole` one
+ */
+export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
   const { settings, sections, text, splits } = state;
-  const matched = applyDecisions(detectWithSections(reworded(prepared, text), settings, sections, state), state);
+  const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const programme = assemble(prepared.material.duration, matched.proposals, settings.hurrySound, splits);
   return { ...matched, settings, programme };
 }

@@ -65,6 +65,8 @@ export interface Decided {
  */
 export interface Detector<Prepared> {
   readonly kind: ProposalKind;
+  /** Takes longer than a hand waits once the text has changed: where it is in a hurry, the answer to the text before stands in. */
+  readonly slow?: true;
   prepare(material: Material, spoken: Spoken): Prepared;
   /** The same after words were corrected, which changes their text and no time; left out by those who read no text. */
   reword?(prepared: Prepared, spoken: Spoken): Prepared;

@@ -5,6 +5,7 @@ import { firstAfter, type Range, type Seconds, union } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
+import { codeQuantile } from './quantile.ts';
 import type { Spoken } from './spoken.ts';
 
 export interface PreparedHeard {
@@ -160,11 +161,11 @@ const LEAST_SLIVER: Seconds = 0.016;
 
 /** The sound round what is held: from where it rises out of the room to where it sinks back, inside its gap. */
 function soundRound(loudest: Loudest, held: Range, gap: Range): Range {
-  const near = loudest
-    .slice(Math.max(0, Math.round((gap.start - AROUND) * LEVEL_RATE)), Math.round((gap.end + AROUND) * LEVEL_RATE))
-    .sort();
-  const room = near[Math.floor(near.length * 0.1)] ?? 0;
-  const loud = near[Math.floor(near.length * 0.9)] ?? 0;
+  const near = loudest.subarray(
+    Math.max(0, Math.round((gap.start - AROUND) * LEVEL_RATE)),
+    Math.round((gap.end + AROUND) * LEVEL_RATE),
+  );
+  const [room, loud] = [codeQuantile(near, 0.1), codeQuantile(near, 0.9)];
   const open = room + Math.max(12, (loud - room) * 0.25);
   let from = Math.round(held.start * LEVEL_RATE);
   let to = Math.round(held.end * LEVEL_RATE);

@@ -23,6 +23,7 @@ const DETECTORS: readonly Detector<unknown>[] = [
 export interface PreparedMaterial {
   readonly material: Material;
   readonly spoken: Spoken;
+  /** one a detector; undefined for a slow one that has not answered yet and is not waited for */
   readonly parts: readonly unknown[];
 }
 
@@ -31,18 +32,40 @@ export function prepare(material: Material): PreparedMaterial {
   return { material, spoken, parts: DETECTORS.map((detector) => detector.prepare(material, spoken)) };
 }
 
-let last: { from: PreparedMaterial; steps: readonly TextStep[]; answer: PreparedMaterial } | undefined;
+/** How much time there is: in a `hurry` slow detectors answer to the text before, or not at all when there was none. */
+export type Pace = 'whole' | 'hurry';
+
+interface Rewording {
+  readonly from: PreparedMaterial;
+  readonly steps: readonly TextStep[];
+  readonly answer: PreparedMaterial;
+}
+
+const last: Partial<Record<Pace, Rewording>> = {};
 
 /** The same with words corrected. What the last corrections came to is kept, since sliders move between them. */
-export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[]): PreparedMaterial {
-  if (steps.length === 0) return prepared;
-  if (last?.from === prepared && last.steps.length === steps.length && last.steps.every((step, k) => step.id === steps[k]?.id))
-    return last.answer;
-  const spoken = spokenOf(applyText(prepared.material.words, steps), prepared.spoken.language);
-  const parts = prepared.parts.map((part, k) => (DETECTORS[k] as Detector<unknown>).reword?.(part, spoken) ?? part);
-  last = { from: prepared, steps, answer: { material: prepared.material, spoken, parts } };
-  return last.answer;
+export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[], pace: Pace = 'whole'): PreparedMaterial {
+  const knownAt = (asked: Pace) => (isOf(last[asked], prepared, steps) ? last[asked]?.answer : undefined);
+  const hurried = knownAt('hurry');
+  const known = knownAt('whole') ?? (pace === 'hurry' ? hurried : undefined);
+  if (known) return known;
+  const before = last.whole?.from === prepared ? last.whole.answer.parts : [];
+  const { material } = prepared;
+  const corrected = () => hurried?.spoken ?? spokenOf(applyText(material.words, steps), prepared.spoken.language);
+  const spoken = steps.length === 0 ? prepared.spoken : corrected();
+  const parts = DETECTORS.map(({ slow, reword }, k) => {
+    if (slow && pace === 'hurry') return before[k];
+    const part = prepared.parts[k];
+    if (steps.length === 0) return part;
+    return (slow ? undefined : hurried?.parts[k]) ?? reword?.(part, spoken) ?? part;
+  });
+  const answer = { material, spoken, parts };
+  last[pace] = { from: prepared, steps, answer };
+  return answer;
 }
+
+const isOf = (known: Rewording | undefined, prepared: PreparedMaterial, steps: readonly TextStep[]): boolean =>
+  known?.from === prepared && known.steps.length === steps.length && known.steps.every((step, k) => step.id === steps[k]?.id);
 
 const partOf = <T>({ parts }: PreparedMaterial, detector: Detector<T>): T =>
   parts[DETECTORS.indexOf(detector as Detector<unknown>)] as T;
@@ -54,7 +77,9 @@ export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => part
 
 /** Proposals of all detectors, in order of time. */
 export function detect({ parts }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
-  const all = DETECTORS.map((detector, at) => detector.detect(parts[at], settings, decided)).filter((found) => found.length > 0);
+  const all = DETECTORS.map((detector, at) =>
+    parts[at] === undefined ? [] : detector.detect(parts[at], settings, decided),
+  ).filter((found) => found.length > 0);
   if (all.length === 1) return all[0] as Proposal[];
   return all.flat().sort((a, b) => a.start - b.start || a.end - b.end);
 }

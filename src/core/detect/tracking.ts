@@ -45,17 +45,16 @@ const MOST_CONTRAST = 60 * CODES_PER_DB;
  */
 export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   const blocks = Math.max(1, Math.ceil(codes.length / BLOCK));
-  const counts = blockHistograms(codes, blocks);
-  const changes = findChanges(counts, restLevels(codes, blocks), blocks);
+  const changes = findChanges(codes, restLevels(codes, blocks), blocks);
   const floor = new Uint8Array(blocks);
   const speech = new Uint8Array(blocks);
   const bounds = [0, ...changes, blocks];
   for (let part = 0; part + 1 < bounds.length; part++) {
     const from = bounds[part] as number;
     const to = bounds[part + 1] as number;
-    const wideFloor = slideQuantile(counts, from, to, WIDE, FLOOR_QUANTILE);
-    const wideSpeech = slideQuantile(counts, from, to, WIDE, SPEECH_QUANTILE);
-    const narrowFloor = slideQuantile(counts, from, to, NARROW, FLOOR_QUANTILE);
+    const wideFloor = slideQuantile(codes, from, to, WIDE, FLOOR_QUANTILE);
+    const wideSpeech = slideQuantile(codes, from, to, WIDE, SPEECH_QUANTILE);
+    const narrowFloor = slideQuantile(codes, from, to, NARROW, FLOOR_QUANTILE);
     for (let block = from; block < to; block++) {
       const loud = wideSpeech[block - from] as number;
       const quiet = Math.min(narrowFloor[block - from] as number, (wideFloor[block - from] as number) + FLOOR_RISE);
@@ -75,29 +74,19 @@ export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   return { floor, speech, changes };
 }
 
-function blockHistograms(codes: Uint8Array, blocks: number): Uint8Array {
-  const counts = new Uint8Array(blocks * 256);
-  for (let k = 0; k < codes.length; k++) {
-    const at = Math.floor(k / BLOCK) * 256 + (codes[k] as number);
-    counts[at] = (counts[at] as number) + 1;
-  }
-  return counts;
-}
-
 /** A histogram of a window of blocks that can grow and shrink at its ends. */
 class Window {
   private readonly bins = new Uint32Array(256);
   private total = 0;
-  constructor(private readonly counts: Uint8Array) {}
+  constructor(private readonly codes: Uint8Array) {}
 
   change(block: number, sign: 1 | -1): void {
-    const base = block * 256;
-    for (let code = 0; code < 256; code++) {
-      const count = this.counts[base + code] as number;
-      if (count === 0) continue;
-      this.bins[code] = (this.bins[code] as number) + sign * count;
-      this.total += sign * count;
+    const until = Math.min(this.codes.length, (block + 1) * BLOCK);
+    for (let k = block * BLOCK; k < until; k++) {
+      const code = this.codes[k] as number;
+      this.bins[code] = (this.bins[code] as number) + sign;
     }
+    this.total += sign * (until - block * BLOCK);
   }
 
   /** The lowest code that a share `q` of the samples does not exceed. */
@@ -113,9 +102,9 @@ class Window {
 }
 
 /** Quantile of the blocks within `reach` of each block of `[from, to)`, without leaving that stretch. */
-function slideQuantile(counts: Uint8Array, from: number, to: number, reach: number, q: number): Uint8Array {
+function slideQuantile(codes: Uint8Array, from: number, to: number, reach: number, q: number): Uint8Array {
   const out = new Uint8Array(to - from);
-  const window = new Window(counts);
+  const window = new Window(codes);
   let first = from;
   let last = from;
   for (let block = from; block < to; block++) {
@@ -151,10 +140,10 @@ function lowest(values: Uint8Array, from: number, to: number): number {
  * Blocks at which the floor steps and stays: the floors of the stretches before and after differ, more than at any
  * block near by, and each stretch is long enough to hold a pause.
  */
-function findChanges(counts: Uint8Array, rest: Uint8Array, blocks: number): number[] {
+function findChanges(codes: Uint8Array, rest: Uint8Array, blocks: number): number[] {
   if (blocks < 2 * SIDE) return [];
-  const before = new Window(counts);
-  const after = new Window(counts);
+  const before = new Window(codes);
+  const after = new Window(codes);
   for (let block = 0; block < SIDE; block++) {
     before.change(block, 1);
     after.change(block + SIDE, 1);

@@ -31,6 +31,19 @@ function plain(words: readonly Word[]): readonly string[] {
  * types; with `whole` it may not.
  */
 export function findWords(words: readonly Word[], wanted: string, whole = false): Finds {
+  // The box, the score and the keys ask for the same at each letter.
+  const asked = foundIn.get(words) ?? new Map<string, Finds>();
+  const key = `${whole} ${wanted}`;
+  const known = asked.get(key) ?? search(words, wanted, whole);
+  if (asked.size > MOST_ASKED) asked.clear();
+  foundIn.set(words, asked.set(key, known));
+  return known;
+}
+
+const foundIn = new WeakMap<readonly Word[], Map<string, Finds>>();
+const MOST_ASKED = 20;
+
+function search(words: readonly Word[], wanted: string, whole: boolean): Finds {
   const parts = wanted.split(/\s+/u).map(plainWord).filter(Boolean);
   const last = parts.length - 1;
   if (last < 0) return { count: 0, firsts: [] };

@@ -4,11 +4,15 @@ import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
 import type { Join } from '@/core/assemble/splice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
+import type { Pace } from '@/core/detect/registry.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, LoadedMaterial } from '@/workers/cut.worker.ts';
+
+/** Words: half an hour of speech. */
+const LONG_TEXT = 5000;
 
 /**
  * Keeps one worker busy with the newest question only: while it computes, later ones replace each other, so that a
@@ -19,11 +23,17 @@ export class CutEngine {
   private readonly worker = wrap<CutWorker>(this.thread);
   private waiting: DecisionState | undefined;
   private busy = false;
+  /** a text that takes a while to be gone through; a shorter one is there whole at once */
+  private isLong = false;
+  /** the text of the last whole answer, by its corrections */
+  private answered: string | undefined;
 
   constructor(private readonly onCut: (cut: CutView) => void) {}
 
   async load(material: LoadedMaterial): Promise<[number, number] | undefined> {
     await this.worker.load(material);
+    this.answered = undefined;
+    this.isLong = (material.words?.text.length ?? 0) > LONG_TEXT;
     return this.worker.autoThreshold();
   }
 
@@ -83,9 +93,20 @@ export class CutEngine {
     while (this.waiting) {
       const state = this.waiting;
       this.waiting = undefined;
-      const packed = await this.worker.compute(state);
-      if (packed) this.onCut(new CutView(packed));
+      const text = state.text.map(({ id }) => id).join();
+      // What can be seen at once is shown first.
+      if (this.isLong && text !== this.answered) {
+        await this.answer(state, 'hurry');
+        if (this.waiting) continue;
+      }
+      await this.answer(state, 'whole');
+      this.answered = text;
     }
     this.busy = false;
+  }
+
+  private async answer(state: DecisionState, pace: Pace): Promise<void> {
+    const packed = await this.worker.compute(state, pace);
+    if (packed) this.onCut(new CutView(packed));
   }
 }

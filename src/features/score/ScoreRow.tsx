@@ -47,7 +47,10 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
 
-  const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, words, described, showsOut]);
+  // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
+  const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
+  const marks = found && parts.map((part) => found.subarray(...wordsIn(words, part)).join('')).join(' ');
+  const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, mine, described, showsOut]);
 
   // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
   const seen = seenKey(cut, parts);
@@ -73,13 +76,13 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit });
   }, [
     litKey,
-    found,
+    marks,
     spoken,
     parts,
     width,
     rowSeconds,
     wave,
-    words,
+    mine,
     seen,
     seenOther,
     showsOut,
@@ -100,6 +103,14 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     </div>
   );
 });
+
+/** The list before while the present one holds the very same things. */
+function useSame<T>(list: readonly T[]): readonly T[] {
+  const kept = useRef(list);
+  const { current } = kept;
+  if (current.length !== list.length || current.some((one, k) => one !== list[k])) kept.current = list;
+  return kept.current;
+}
 
 /** A row in words, for those who do not see it. */
 function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: CutView | undefined, showsOut: boolean): string {

@@ -21,6 +21,7 @@ export interface PreparedAsides {
 /** What was said to whoever cuts and not to those who will listen: cues, claps, sentences dropped, chatter at both ends. */
 export const asides: Detector<PreparedAsides> = {
   kind: 'cue',
+  slow: true,
   prepare: ({ duration, levels }, spoken) => ({
     spoken,
     duration,

@@ -28,6 +28,10 @@ interface Phrase {
 interface Tokens {
   readonly plain: readonly string[];
   readonly word: readonly number[];
+  /** a number for each different word, which compares faster than the word */
+  readonly ids: Int32Array;
+  /** how many different words there are */
+  readonly different: number;
 }
 
 /** Pairs of sayings that begin with the same words and go on with them. Near-linear: phrases are looked up by how they begin. */
@@ -38,7 +42,14 @@ export function linksByWords(spoken: Spoken, hesitations: ReadonlySet<string>): 
 
 function tokensOf({ plain }: Spoken, hesitations: ReadonlySet<string>): Tokens {
   const word = plain.flatMap((text, k) => (text === '' || hesitations.has(text) ? [] : [k]));
-  return { plain: word.map((k) => plain[k] as string), word };
+  const known = new Map<string, number>();
+  const ids = Int32Array.from(word, (k) => {
+    const text = plain[k] as string;
+    const id = known.get(text) ?? known.size;
+    known.set(text, id);
+    return id;
+  });
+  return { plain: word.map((k) => plain[k] as string), word, ids, different: known.size };
 }
 
 function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
@@ -51,7 +62,7 @@ function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
 }
 
 function linksOf(spoken: Spoken, tokens: Tokens, phrases: readonly Phrase[]): Link[] {
-  const byOpening = new Map<string, Phrase[]>();
+  const byOpening = new Map<number, Phrase[]>();
   const links: Link[] = [];
   const restarts = restartsOf(tokens, phrases);
   for (const [k, phrase] of phrases.entries()) {
@@ -73,7 +84,7 @@ function linksOf(spoken: Spoken, tokens: Tokens, phrases: readonly Phrase[]): Li
 /** For each phrase the next one soon after it that begins alike: a saying ends there, however much of the next it would match. */
 function restartsOf(tokens: Tokens, phrases: readonly Phrase[]): Map<number, number> {
   const restarts = new Map<number, number>();
-  const byOpening = new Map<string, Phrase[]>();
+  const byOpening = new Map<number, Phrase[]>();
   for (const [k, phrase] of phrases.entries()) {
     const shared = new Map<Phrase, number>();
     // Of a short phrase its own words alone: those behind it begin another phrase.
@@ -91,13 +102,14 @@ function restartsOf(tokens: Tokens, phrases: readonly Phrase[]): Map<number, num
 
 const RESTART_WITHIN: Seconds = 60;
 
-/** Pairs of words near the beginning: any one of them may be misheard. */
-function openingsOf({ plain }: Tokens, { token }: Phrase, end = plain.length): Set<string> {
-  const keys = new Set<string>();
-  const until = Math.min(end, plain.length, token + OPENING);
+/** Pairs of words near the beginning, a number for each different pair: any one of the words may be misheard. */
+function openingsOf({ ids, different }: Tokens, { token }: Phrase, end = ids.length): Set<number> {
+  const keys = new Set<number>();
+  const until = Math.min(end, ids.length, token + OPENING);
   for (let k = token; k + 1 < until; k++) {
-    keys.add(`${plain[k]} ${plain[k + 1]}`);
-    if (k + 2 < until) keys.add(`${plain[k]} . ${plain[k + 2]}`);
+    const first = (ids[k] as number) * different;
+    keys.add(2 * (first + (ids[k + 1] as number)));
+    if (k + 2 < until) keys.add(2 * (first + (ids[k + 2] as number)) + 1);
   }
   return keys;
 }
@@ -118,12 +130,10 @@ function linkOf(
   const wordAt = (token: number) => words[tokens.word[token] as number] as Word;
   if (wordAt(a).speaker !== wordAt(b).speaker) return undefined;
   // Most phrases that share a pair of words share nothing else: that shows soon.
-  const glance = (from: number, end: number) => tokens.plain.slice(from, Math.min(end, from + GLANCE));
-  if (alignStarts(glance(a, until), glance(b, rightUntil)).matches < LEAST_MATCHES) return undefined;
-  const prefix = alignStarts(
-    tokens.plain.slice(a, Math.min(until, a + LONGEST)),
-    tokens.plain.slice(b, Math.min(rightUntil, b + LONGEST)),
-  );
+  const first = (from: number, end: number, most: number) => tokens.ids.subarray(from, Math.min(end, from + most));
+  const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
+  if (!sharesWords(near, nearToo) || alignStarts(near, nearToo).matches < LEAST_MATCHES) return undefined;
+  const prefix = alignStarts(first(a, until, LONGEST), first(b, rightUntil, LONGEST));
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
   const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
@@ -152,6 +162,13 @@ function linkOf(
     worth: prefix.matches - 0.5 * (leftLength + rightLength - 2 * prefix.matches),
     words: { matches: prefix.matches, share },
   };
+}
+
+/** Whether so many words are in both that an alignment could match enough of them. */
+function sharesWords(left: Int32Array, right: Int32Array): boolean {
+  let shared = 0;
+  for (let k = 0; k < left.length && shared < LEAST_MATCHES; k++) if (right.includes(left[k] as number)) shared++;
+  return shared >= LEAST_MATCHES;
 }
 
 /** Short sayings must agree nearly wholly; in long ones a fifth of the words of each may be misheard. */

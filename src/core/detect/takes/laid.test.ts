@@ -247,3 +247,32 @@ describe('sayings under one another', () => {
     ]);
   });
 });
+
+describe('in a hurry', () => {
+  const told = ({ proposals }: ReturnType<typeof computeCut>) => proposals.map(({ id }) => id);
+  const correction = (n: number, text: string): DecisionEvent => ({
+    id: id(n),
+    type: 'correct',
+    changes: [{ about: only(words[0] as Range), text }],
+  });
+
+  it('takes are not waited for before they were ever looked for, and there in the whole answer', () => {
+    const fresh = materialOf();
+    const hurried = computeCut(fresh, NO_STEPS, 'hurry');
+    const whole = computeCut(fresh, NO_STEPS);
+    expect(hurried.proposals.some(({ kind }) => kind === 'retake')).toBe(false);
+    expect(whole.proposals.some(({ kind }) => kind === 'retake')).toBe(true);
+    expect(told(computeCut(fresh, NO_STEPS, 'hurry'))).toEqual(told(whole));
+  });
+
+  it('a corrected text has its fillers at once, the takes of the text before, and in the end the same as without a hurry', () => {
+    const corrected = replay([correction(1, 'um')]);
+    const expected = told(computeCut(materialOf(), corrected));
+    const fresh = materialOf();
+    computeCut(fresh, NO_STEPS);
+    const hurried = computeCut(fresh, corrected, 'hurry').proposals;
+    expect(hurried.filter(({ kind }) => kind === 'filler')[0]?.found.start).toBe(words[0]?.start);
+    expect(hurried.some(({ kind }) => kind === 'retake')).toBe(true);
+    expect(told(computeCut(fresh, corrected))).toEqual(expected);
+  });
+});

@@ -1,9 +1,9 @@
 /** Words told apart by a letter or two may be the same one misheard. */
-const MATCH = 1;
-const OTHER = -0.8;
-const GAP = -0.7;
+const MATCH = 10;
+const OTHER = -8;
+const GAP = -7;
 /** Having lost so much, two sayings have parted: as much as ten other words in a row. */
-const LOST = 8;
+const LOST = 80;
 /** Sayings of one line drift apart by so many words at most before they are another line. */
 const BAND = 14;
 
@@ -18,57 +18,66 @@ export interface Prefix {
   readonly pairs: readonly (readonly [left: number, right: number])[];
 }
 
+const WIDTH = 2 * BAND + 1;
+/** Under any score, and far from the least number. */
+const NOWHERE = -1e9;
+// Used again by each call: tens of thousands are made for a long recording.
+let scores = new Int32Array(0);
+let steps = new Uint8Array(0);
+
 /**
  * The best alignment of a beginning of one saying with a beginning of another: both start at their first word, and end
  * where going on would only lose. Dynamic programming in a band along the diagonal.
  */
-export function alignStarts(left: readonly string[], right: readonly string[]): Prefix {
-  const width = 2 * BAND + 1;
+export function alignStarts<T extends string | number>(left: ArrayLike<T>, right: ArrayLike<T>): Prefix {
   const rows = left.length + 1;
-  const scores = new Float32Array(rows * width);
-  const steps = new Uint8Array(rows * width);
-  const at = (i: number, j: number) => i * width + (j - i + BAND);
-  let best = { score: 0, i: 0, j: 0 };
+  if (scores.length < rows * WIDTH) {
+    scores = new Int32Array(rows * WIDTH);
+    steps = new Uint8Array(rows * WIDTH);
+  }
+  let [bestScore, bestLeft, bestRight] = [0, 0, 0];
   for (let i = 0; i < rows; i++) {
-    scores.fill(Number.NEGATIVE_INFINITY, i * width, (i + 1) * width);
-    let most = Number.NEGATIVE_INFINITY;
-    for (let j = Math.max(0, i - BAND); j <= Math.min(right.length, i + BAND); j++) {
-      if (i === 0 && j === 0) {
-        scores[at(0, 0)] = 0;
-        most = 0;
-        continue;
-      }
-      let score = Number.NEGATIVE_INFINITY;
+    let most = NOWHERE;
+    const word = left[i - 1];
+    // Cell `d` of row `i` is about `j = i - BAND + d`: the cell above it is one further right, that on its diagonal straight above.
+    const [from, until] = [Math.max(0, BAND - i), Math.min(WIDTH, right.length - i + BAND + 1)];
+    const row = i * WIDTH;
+    scores.fill(NOWHERE, row, row + WIDTH);
+    for (let d = from; d < until; d++) {
+      const [here, j] = [row + d, i - BAND + d];
+      let score = i === 0 && j === 0 ? 0 : NOWHERE;
       let step = 0;
       if (i > 0 && j > 0) {
-        const same = left[i - 1] === right[j - 1];
-        score = (scores[at(i - 1, j - 1)] as number) + (same ? MATCH : OTHER);
+        const same = word === right[j - 1];
+        score = (scores[here - WIDTH] as number) + (same ? MATCH : OTHER);
         step = same ? 1 : 2;
       }
-      if (i > 0 && j - i + 1 <= BAND && (scores[at(i - 1, j)] as number) + GAP > score) {
-        score = (scores[at(i - 1, j)] as number) + GAP;
+      const above = i > 0 && d + 1 < WIDTH ? (scores[here - WIDTH + 1] as number) + GAP : NOWHERE;
+      if (above > score) {
+        score = above;
         step = 3;
       }
-      if (j > 0 && j - 1 - i >= -BAND && (scores[at(i, j - 1)] as number) + GAP > score) {
-        score = (scores[at(i, j - 1)] as number) + GAP;
+      const before = d > from ? (scores[here - 1] as number) + GAP : NOWHERE;
+      if (before > score) {
+        score = before;
         step = 4;
       }
-      scores[at(i, j)] = score;
-      steps[at(i, j)] = step;
-      most = Math.max(most, score);
-      if (score > best.score) best = { score, i, j };
+      scores[here] = score;
+      steps[here] = step;
+      if (score > most) most = score;
+      if (score > bestScore) [bestScore, bestLeft, bestRight] = [score, i, j];
     }
-    if (most < best.score - LOST) break;
+    if (most < bestScore - LOST) break;
   }
   const pairs: [number, number][] = [];
-  for (let { i, j } = best; i > 0 || j > 0; ) {
-    const step = steps[at(i, j)];
-    if (step === 1) pairs.unshift([i - 1, j - 1]);
+  for (let [i, j] = [bestLeft, bestRight]; i > 0 || j > 0; ) {
+    const step = steps[i * WIDTH + j - i + BAND];
+    if (step === 1) pairs.push([i - 1, j - 1]);
     if (step === 1 || step === 2) {
       i--;
       j--;
     } else if (step === 3) i--;
     else j--;
   }
-  return { left: best.i, right: best.j, matches: pairs.length, pairs };
+  return { left: bestLeft, right: bestRight, matches: pairs.length, pairs: pairs.reverse() };
 }

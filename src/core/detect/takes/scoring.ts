@@ -2,7 +2,7 @@ import { codeToDbfs, LEVEL_RATE } from '../../curves/level.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
-import { quantile } from '../quantile.ts';
+import { codeQuantile } from '../quantile.ts';
 import type { Settings } from '../settings.ts';
 import type { Spoken } from '../spoken.ts';
 import { alignRows } from './columns.ts';
@@ -162,7 +162,7 @@ function paceOf(words: readonly Word[]): number {
 function levelOf(saying: Range, loudest: Uint8Array): Pick<Parts, 'level'> {
   const peaks = peaksIn(saying, loudest);
   if (peaks.length < 4) return {};
-  return { level: clamp(1 - (quantile(peaks, 0.9) - quantile(peaks, 0.25) - EVEN) / (UNEVEN - EVEN)) };
+  return { level: clamp(1 - (levelAt(peaks, 0.9) - levelAt(peaks, 0.25) - EVEN) / (UNEVEN - EVEN)) };
 }
 
 /** How well it can be heard: voice over the room, and how sure the recogniser was. */
@@ -170,21 +170,24 @@ function clarityOf(saying: Range, words: readonly Word[], loudest: Uint8Array): 
   const around = levelsIn({ start: saying.start - 2, end: saying.end + 2 }, loudest);
   const peaks = peaksIn(saying, loudest);
   if (peaks.length === 0 || around.length === 0) return {};
-  const over = clamp((quantile(peaks, 0.7) - quantile(around, 0.05) - DROWNED) / (CLEAR - DROWNED));
+  const over = clamp((levelAt(peaks, 0.7) - levelAt(around, 0.05) - DROWNED) / (CLEAR - DROWNED));
   const sure = words.length > 0 ? words.reduce((sum, { confidence }) => sum + confidence, 0) / words.length : 1;
   return { clear: over * sure };
 }
 
-const levelsIn = ({ start, end }: Range, loudest: Uint8Array): number[] =>
-  Array.from(
-    loudest.subarray(Math.max(0, Math.round(start * LEVEL_RATE)), Math.max(0, Math.round(end * LEVEL_RATE))),
-    codeToDbfs,
-  );
+/** The level that a share of some does not exceed, in dBFS. */
+const levelAt = (codes: Uint8Array, share: number): number => codeToDbfs(codeQuantile(codes, share));
 
-function peaksIn(saying: Range, loudest: Uint8Array): number[] {
+const levelsIn = ({ start, end }: Range, loudest: Uint8Array): Uint8Array =>
+  loudest.subarray(Math.max(0, Math.round(start * LEVEL_RATE)), Math.max(0, Math.round(end * LEVEL_RATE)));
+
+function peaksIn(saying: Range, loudest: Uint8Array): Uint8Array {
   const levels = levelsIn(saying, loudest);
-  const peaks: number[] = [];
-  for (let at = 0; at + STEP <= levels.length; at += STEP) peaks.push(Math.max(...levels.slice(at, at + STEP)));
+  const peaks = new Uint8Array(Math.floor(levels.length / STEP));
+  for (let k = 0; k < peaks.length * STEP; k++) {
+    const peak = Math.floor(k / STEP);
+    peaks[peak] = Math.max(peaks[peak] as number, levels[k] as number);
+  }
   return peaks;
 }
 

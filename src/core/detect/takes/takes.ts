@@ -73,6 +73,7 @@ const LEAST_PART: Seconds = 0.05;
  */
 export const takes: Detector<PreparedTakes> = {
   kind: 'retake',
+  slow: true,
   prepare: (material, spoken) => ({
     material,
     spoken,
