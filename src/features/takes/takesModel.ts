@@ -1,42 +1,21 @@
 import { createStore } from 'zustand';
-import type { CutView } from '@/core/assemble/packing.ts';
 import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/assemble/programme.ts';
 import type { Join } from '@/core/assemble/splice.ts';
-import type { DecisionState } from '@/core/decisions/replay.ts';
 import { type DecidedTakes, withTakes } from '@/core/decisions/takes.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
-import type { Word } from '@/core/transcript/word.ts';
+import { inMillis, overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import type { Episode } from '../episode/state.ts';
 
 type Laid = Omit<DecidedTakes, 'about'>;
 
-/** What the page of an episode has that concerns takes. */
-interface Page {
-  readonly tray: string;
-  readonly cut: CutView | undefined;
-  readonly words: readonly Word[];
-  readonly selection: Range | undefined;
-  readonly decisions: DecisionState;
-  readonly hearsSteps: boolean;
-}
-
-/** The episode as far as this needs it. */
-interface Episode {
-  readonly state: Page;
-  readonly store: { subscribe(listener: (now: Page) => void): unknown };
-  readonly engine: {
+/** The episode with what only takes ask of it. */
+interface TakesEpisode extends Episode {
+  readonly engine: Episode['engine'] & {
     takes(): Promise<TakeGroup[]>;
     join(left: Range, right: Range, word: number): Promise<Join | undefined>;
     like(shown: Range): Promise<Range[]>;
-    aside(state: DecisionState): Promise<CutView | undefined>;
   };
-  readonly player: { playOnce(pieces: readonly Piece[]): void };
-  decide(step: {
-    readonly type: 'takes';
-    readonly about: Range[];
-    readonly groups: { attempts: Range[]; keep?: Range[] }[];
-  }): void;
   show(change: { selection?: undefined; focus?: undefined }): void;
   reveal(at: Seconds, selection: undefined, atTop: boolean): void;
 }
@@ -61,12 +40,12 @@ export class TakesModel {
   readonly store = createStore<TakesState>(() => ({ groups: [], at: undefined, note: undefined }));
   private asked = 0;
 
-  constructor(private readonly episode: Episode) {
+  constructor(private readonly episode: TakesEpisode) {
     let before = episode.state;
     episode.store.subscribe((now) => {
-      const [shown, cut, words] = [now.tray === 'takes', now.cut !== before.cut, now.tray !== before.tray];
+      const [shown, cut, turned] = [now.tray === 'takes', now.cut !== before.cut, now.tray !== before.tray];
       before = now;
-      if (shown && (cut || words)) void this.refresh();
+      if (shown && (cut || turned)) void this.refresh();
     });
   }
 
@@ -109,14 +88,13 @@ export class TakesModel {
 
   /** Lays a group out anew: what is said about its attempts replaces what was said before. */
   private lay(about: readonly Range[], groups: readonly Laid[]): void {
-    const rounded = (range: Range): Range => ({ start: inMillis(range.start), end: inMillis(range.end) });
     this.store.setState({ at: groups[0]?.attempts[0]?.start, note: undefined });
     this.episode.decide({
       type: 'takes',
-      about: about.map(rounded),
+      about: about.map(inMillis),
       groups: groups.map(({ attempts, keep }) => ({
-        attempts: attempts.map(rounded),
-        ...(keep && { keep: keep.map(rounded) }),
+        attempts: attempts.map(inMillis),
+        ...(keep && { keep: keep.map(inMillis) }),
       })),
     });
   }
@@ -310,5 +288,3 @@ const across = (out: Seconds, into: Seconds): Piece[] => [
 ];
 
 const aloneOf = ({ start, end }: Range): Piece => ({ start: Math.max(0, start - BREATH), end: end + BREATH, rate: 1 });
-
-const inMillis = (seconds: number): number => Math.round(seconds * 1000) / 1000;
