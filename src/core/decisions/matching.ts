@@ -63,28 +63,36 @@ export function applyDecisions(
     }
     if (!met) unmatched.push(step);
   }
-  // Written out: spreading thousands of proposals at each step of a slider takes longer than all the rest here.
-  const decided = all.map((proposal, k): DecidedProposal => {
-    const known = given.get(k);
+  const decided = all.map((proposal, k) => {
+    const known = given.size > 0 ? given.get(k) : undefined;
     const shaped = known?.treat || known?.edge ? reshaped(proposal, known, settings) : proposal;
-    return {
-      id: proposal.id,
-      kind: proposal.kind,
-      start: shaped.start,
-      end: shaped.end,
-      found: proposal.found,
-      taken: shaped.taken,
-      treatment: shaped.treatment,
-      amount: shaped.amount,
-      confidence: proposal.confidence,
-      group: proposal.group,
-      evidence: proposal.evidence,
-      verdict: known?.verdict?.verdict ?? (proposal.confidence >= SURE || known?.edge ? 'out' : 'open'),
-      decided: known !== undefined || proposal.kind === 'hand',
-    };
+    const verdict = known?.verdict?.verdict ?? (proposal.confidence >= SURE || known?.edge ? 'out' : 'open');
+    return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand');
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
   return { proposals: settleInside(decided), unmatched };
+}
+
+/**
+ * A proposal with what is decided about it. Written out: spreading thousands of proposals at each step of a slider takes
+ * longer than all the rest here.
+ */
+function withVerdict(proposal: Proposal, shaped: Proposal, verdict: Verdict, decided: boolean): DecidedProposal {
+  return {
+    id: proposal.id,
+    kind: proposal.kind,
+    start: shaped.start,
+    end: shaped.end,
+    found: proposal.found,
+    taken: shaped.taken,
+    treatment: shaped.treatment,
+    amount: shaped.amount,
+    confidence: proposal.confidence,
+    group: proposal.group,
+    evidence: proposal.evidence,
+    verdict,
+    decided,
+  };
 }
 
 /** Nobody needs to be asked about what lies inside something that goes anyway. */

@@ -51,6 +51,7 @@ const AROUND: Seconds = 3;
  */
 export const heard: Detector<PreparedHeard> = {
   kind: 'filler',
+  slow: true,
   prepare({ levels, voice, duration }: Material, spoken) {
     const loudest = loudestOf(levels);
     return { spoken, loudest, voice, duration, found: hesitationsIn(spoken, voice, loudest, duration) };

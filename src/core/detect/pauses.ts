@@ -22,7 +22,26 @@ export interface PreparedPauses {
   /** where sentences end */
   readonly sentenceEnds: Float64Array;
   readonly motion: MotionCurve | undefined;
+  /** the last answers, by the settings that they depend on */
+  readonly answers: Map<string, Speech>;
 }
+
+/** What counts as speech under some settings, and what was made of it: most sliders move on top of that. */
+interface Speech {
+  readonly sound: SoundList;
+  /** silences of at least `shortest` seconds, found when first asked for as short ones */
+  gaps: { readonly shortest: Seconds; readonly silences: readonly Range[] } | undefined;
+  /** pauses made under the same settings before, by where they start */
+  made: { readonly key: string; readonly sentenceEnds: Float64Array; readonly pauses: Map<Seconds, MadePause> } | undefined;
+}
+
+interface MadePause {
+  readonly end: Seconds;
+  readonly proposals: readonly Proposal[];
+}
+
+/** Marked ranges may ask under settings of their own at each step of a slider. */
+const KEPT_ANSWERS = 4;
 
 /** A level sample looks one sample to either side, so that sound seems to start and end that much further out. */
 const SMEAR = 1;
@@ -71,9 +90,9 @@ export const pauses: Detector<PreparedPauses> = {
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;
     const sentenceEnds = sentenceEndsOf(words);
-    const bySound = { duration, tracks: prepareTracks(material), guards: [], slack: 0, sentenceEnds, motion };
+    const bySound = { duration, tracks: prepareTracks(material), guards: [], slack: 0, sentenceEnds, motion, answers: new Map() };
     const slack = wordSlack(words.length > 0 ? silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE) : [], words);
-    return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))) };
+    return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))), answers: new Map() };
   },
 
   // Corrections change no time: only where sentences end.
@@ -82,20 +101,62 @@ export const pauses: Detector<PreparedPauses> = {
   detect(prepared, settings): Proposal[] {
     if (prepared.tracks.length === 0) return [];
     const tracks = listeningOf(prepared, settings);
-    const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
-    const ignored = new IgnoredSounds(sound.ignored);
+    const speech = speechIn(prepared, tracks, settings);
+    const ignored = new IgnoredSounds(speech.sound.ignored);
+    const made = madeBefore(speech, prepared, settings);
     const proposals: Proposal[] = [];
-    for (const found of foundIn(sound, tracks, prepared, settings)) {
-      const taken = takenOf(found, tracks, prepared, settings);
-      for (const part of partsOf(found, taken, prepared, settings)) {
-        const range = treatedRange(part.found, part.taken, part.treated);
-        if (range.end - range.start < LEAST_TAKEN) continue;
-        proposals.push(proposalOf(part, range, tracks, settings, ignored));
+    for (const found of foundIn(speech, tracks, prepared, settings)) {
+      let pause = made.get(found.start);
+      if (pause?.end !== found.end) {
+        pause = { end: found.end, proposals: proposalsOf(found, tracks, prepared, settings, ignored) };
+        made.set(found.start, pause);
       }
+      for (const proposal of pause.proposals) proposals.push(proposal);
     }
     return proposals;
   },
 };
+
+function speechIn(prepared: PreparedPauses, tracks: readonly ListeningTrack[], settings: Settings): Speech {
+  const { answers, guards } = prepared;
+  const { listen, threshold, voice, speck, breaths } = settings;
+  const key = [listen, threshold, voice, speck, breaths].join(' ');
+  const known = answers.get(key);
+  if (known) return known;
+  const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, guards)));
+  const speech = { sound, gaps: undefined, made: undefined };
+  if (answers.size >= KEPT_ANSWERS) answers.delete(answers.keys().next().value as string);
+  answers.set(key, speech);
+  return speech;
+}
+
+/** What was made of the same speech, as far as it holds under these settings. */
+function madeBefore(speech: Speech, { sentenceEnds }: PreparedPauses, settings: Settings): Map<Seconds, MadePause> {
+  const { airBefore, airAfter, airSentence, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver } = settings;
+  const key = [airBefore, airAfter, airSentence, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver]
+    // Which parts of a split pause are long enough is asked for a moving picture only.
+    .concat(moving === 'same' ? [] : settings.minPause)
+    .join(' ');
+  if (speech.made?.key !== key || speech.made.sentenceEnds !== sentenceEnds)
+    speech.made = { key, sentenceEnds, pauses: new Map() };
+  return speech.made.pauses;
+}
+
+function proposalsOf(
+  found: Range,
+  tracks: readonly ListeningTrack[],
+  prepared: PreparedPauses,
+  settings: Settings,
+  ignored: IgnoredSounds,
+): Proposal[] {
+  const taken = takenOf(found, tracks, prepared, settings);
+  const proposals: Proposal[] = [];
+  for (const part of partsOf(found, taken, prepared, settings)) {
+    const range = treatedRange(part.found, part.taken, part.treated);
+    if (range.end - range.start >= LEAST_TAKEN) proposals.push(proposalOf(part, range, tracks, settings, ignored));
+  }
+  return proposals;
+}
 
 const sentenceEndsOf = (words: readonly Word[]): Float64Array =>
   Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
@@ -104,8 +165,7 @@ const sentenceEndsOf = (words: readonly Word[]): Float64Array =>
 export function silencesOf(prepared: PreparedPauses, settings: Settings, shortest: Seconds): Range[] {
   const tracks = listeningOf(prepared, settings);
   if (tracks.length === 0) return [];
-  const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, prepared.guards)));
-  return gapsOf(sound, prepared.guards, prepared.duration, shortest);
+  return [...gapsIn(speechIn(prepared, tracks, settings), prepared, shortest)];
 }
 
 /** Whether a sentence ends where a silence starts. */
@@ -138,6 +198,13 @@ function guardOf(word: Word, slack: Seconds): Range {
 }
 
 /** Where there is neither sound nor a word for at least `shortest` seconds. */
+function gapsIn(speech: Speech, { guards, duration }: PreparedPauses, shortest: Seconds): readonly Range[] {
+  if (!speech.gaps || speech.gaps.shortest > shortest)
+    speech.gaps = { shortest, silences: gapsOf(speech.sound, guards, duration, shortest) };
+  const { silences } = speech.gaps;
+  return speech.gaps.shortest === shortest ? silences : silences.filter(({ start, end }) => end - start >= shortest);
+}
+
 function gapsOf({ count, starts, ends }: SoundList, guards: readonly Range[], duration: Seconds, shortest: Seconds): Range[] {
   const silences: Range[] = [];
   const add = (start: Seconds, end: Seconds) => {
@@ -183,16 +250,17 @@ function partsOf(found: Range, taken: Range, { motion }: PreparedPauses, setting
  * what little sound is left between: an echo or a chair, not a word.
  */
 function foundIn(
-  sound: SoundList,
+  speech: Speech,
   tracks: readonly ListeningTrack[],
-  { guards, duration, slack }: PreparedPauses,
+  prepared: PreparedPauses,
   settings: Settings,
-): Range[] {
+): readonly Range[] {
+  const { guards, slack } = prepared;
   const shortest = settings.minPause - LENGTH_SLACK;
-  if (guards.length === 0 || slack > 0) return gapsOf(sound, guards, duration, shortest);
+  if (guards.length === 0 || slack > 0) return gapsIn(speech, prepared, shortest);
   const witnesses = settings.voice === 'join' ? tracks.map(({ witness }) => witness) : [];
   const reached: Range[] = [];
-  for (const { start, end } of gapsOf(sound, guards, duration, Math.max(LEAST_CORE, shortest - 2 * ECHO))) {
+  for (const { start, end } of gapsIn(speech, prepared, Math.max(LEAST_CORE, shortest - 2 * ECHO))) {
     const next = firstAfter(guards.length, (k) => (guards[k] as Range).end, start + 1e-6);
     const before = guards[next - 1]?.end;
     const after = guards[next]?.start;

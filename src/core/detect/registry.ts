@@ -1,4 +1,5 @@
 import { applyText, type TextStep } from '../decisions/text.ts';
+import { mergeInOrder } from '../time/merge.ts';
 import { asides } from './asides/asides.ts';
 import type { Decided, Detector, Material, Proposal } from './detector.ts';
 import { fillers, type PreparedFillers } from './fillers.ts';
@@ -19,17 +20,20 @@ const DETECTORS: readonly Detector<unknown>[] = [
   asides as Detector<unknown>,
 ];
 
+/** What a detector works out once, worked out when it is first asked for. */
+type Part = () => unknown;
+
 /** Material with what each detector works out once for all settings. */
 export interface PreparedMaterial {
   readonly material: Material;
   readonly spoken: Spoken;
   /** one a detector; undefined for a slow one that has not answered yet and is not waited for */
-  readonly parts: readonly unknown[];
+  readonly parts: readonly (Part | undefined)[];
 }
 
 export function prepare(material: Material): PreparedMaterial {
   const spoken = spokenOf(material.words, material.language ?? 'en');
-  return { material, spoken, parts: DETECTORS.map((detector) => detector.prepare(material, spoken)) };
+  return { material, spoken, parts: DETECTORS.map((detector) => once(() => detector.prepare(material, spoken))) };
 }
 
 /** How much time there is: in a `hurry` slow detectors answer to the text before, or not at all when there was none. */
@@ -53,22 +57,32 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   const { material } = prepared;
   const corrected = () => hurried?.spoken ?? spokenOf(applyText(material.words, steps), prepared.spoken.language);
   const spoken = steps.length === 0 ? prepared.spoken : corrected();
-  const parts = DETECTORS.map(({ slow, reword }, k) => {
+  const parts = DETECTORS.map(({ slow, reword }, k): Part | undefined => {
     if (slow && pace === 'hurry') return before[k];
-    const part = prepared.parts[k];
-    if (steps.length === 0) return part;
-    return (slow ? undefined : hurried?.parts[k]) ?? reword?.(part, spoken) ?? part;
+    const part = prepared.parts[k] as Part;
+    if (steps.length === 0 || !reword) return part;
+    return (slow ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken));
   });
   const answer = { material, spoken, parts };
   last[pace] = { from: prepared, steps, answer };
   return answer;
 }
 
+function once(work: Part): Part {
+  let done = false;
+  let answer: unknown;
+  return () => {
+    if (!done) answer = work();
+    done = true;
+    return answer;
+  };
+}
+
 const isOf = (known: Rewording | undefined, prepared: PreparedMaterial, steps: readonly TextStep[]): boolean =>
   known?.from === prepared && known.steps.length === steps.length && known.steps.every((step, k) => step.id === steps[k]?.id);
 
 const partOf = <T>({ parts }: PreparedMaterial, detector: Detector<T>): T =>
-  parts[DETECTORS.indexOf(detector as Detector<unknown>)] as T;
+  parts[DETECTORS.indexOf(detector as Detector<unknown>)]?.() as T;
 
 /** What the pause detector worked out, for those who look at pauses themselves. */
 export const preparedPauses = (prepared: PreparedMaterial): PreparedPauses => partOf(prepared, pauses);
@@ -77,9 +91,10 @@ export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => part
 
 /** Proposals of all detectors, in order of time. */
 export function detect({ parts }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
-  const all = DETECTORS.map((detector, at) =>
-    parts[at] === undefined ? [] : detector.detect(parts[at], settings, decided),
-  ).filter((found) => found.length > 0);
-  if (all.length === 1) return all[0] as Proposal[];
-  return all.flat().sort((a, b) => a.start - b.start || a.end - b.end);
+  return mergeInOrder(
+    DETECTORS.flatMap((detector, at) => {
+      const part = parts[at];
+      return part ? [detector.detect(part(), settings, decided)] : [];
+    }),
+  );
 }

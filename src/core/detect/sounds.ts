@@ -34,28 +34,36 @@ export interface ListeningTrack {
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
   readonly heard: Map<string, Sounds>;
   readonly extents: Extents;
-  /** room for all runs there may be, used anew for each threshold */
-  readonly scratch: Runs;
+  /** room for all runs there may be, in each of three steps, used anew for each threshold */
+  readonly scratch: readonly [Runs, Runs, Runs];
 }
 
 /** Works out for all tracks what no setting changes. */
 export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'speech'>): ListeningTrack[] {
-  const tracked = levels.map(trackLevels);
-  return levels.map((curve, track) => ({
-    curve,
-    tracked: tracked[track] as TrackedLevels,
-    sums: runningSums(curve),
-    witness: witnessOf(curve, tracked[track] as TrackedLevels, speech?.[track]),
-    bled: levels.length > 1 ? countBled(track, levels, tracked) : undefined,
-    extents: extentsOf(curve),
-    heard: new Map(),
-    scratch: newRuns(curve.codes.length >> 1),
-  }));
+  const all = levels.map(trackLevels);
+  return levels.map((curve, track) => {
+    const room = {
+      curve,
+      tracked: all[track] as TrackedLevels,
+      extents: extentsOf(curve),
+      scratch: scratchFor(curve.codes.length),
+    };
+    return {
+      ...room,
+      sums: runningSums(curve),
+      witness: witnessOf(room, speech?.[track]),
+      bled: levels.length > 1 ? countBled(track, levels, all) : undefined,
+      heard: new Map(),
+    };
+  });
 }
 
-function witnessOf(curve: LevelCurve, tracked: TrackedLevels, speech: { codes: Uint8Array } | undefined) {
+function witnessOf(
+  { curve, extents, tracked, scratch }: Pick<ListeningTrack, 'curve' | 'extents' | 'tracked' | 'scratch'>,
+  speech: { codes: Uint8Array } | undefined,
+) {
   if (!speech || speech.codes.length === 0) return undefined;
-  const runs = runsOf(curve, extentsOf(curve), tracked, 'auto', undefined, newRuns(curve.codes.length >> 1));
+  const runs = runsOf(curve, extents, tracked, 'auto', undefined, scratch[0]);
   const trust = trustIn(speech, (report) => {
     for (let k = 0; k < runs.count; k++) if (runs.strong[k] === 1) report(runs.starts[k] as number, runs.ends[k] as number);
   });
@@ -111,10 +119,13 @@ export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings):
   const key = `${threshold} ${voice}`;
   const known = heard.get(key);
   if (known) return known;
-  const runs = ownSpeech(joinFaint(runsOf(curve, track.extents, tracked, threshold, witness, track.scratch)), track, witness);
+  const [all, joined, own] = track.scratch;
+  const runs = joinFaint(runsOf(curve, track.extents, tracked, threshold, witness, all), joined);
+  const noise: number[] = [];
+  const sounds = { runs: trimmed(ownSpeech(runs, track, witness, own, noise)), noise };
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
-  heard.set(key, runs);
-  return runs;
+  heard.set(key, sounds);
+  return sounds;
 }
 
 /** The lowest and highest code of each tenth of a second: most of them need no look at each sample. */
@@ -184,6 +195,22 @@ function runsOf(
   return runs;
 }
 
+/** Every other sample at most starts a run; noise and what is kept beside it take longer, which bounds how many parts there are. */
+const scratchFor = (samples: number): [Runs, Runs, Runs] => [
+  newRuns(samples >> 1),
+  newRuns(samples >> 1),
+  newRuns(samples + Math.ceil(samples / LEAST_SPLIT)),
+];
+
+/** Runs in no more room than they need, since some answers are kept. */
+const trimmed = ({ count, starts, ends, peaks, strong }: Runs): Runs => ({
+  count,
+  starts: starts.slice(0, count),
+  ends: ends.slice(0, count),
+  peaks: peaks.slice(0, count),
+  strong: strong.slice(0, count),
+});
+
 function newRuns(most: number): Runs {
   const length = most + 1;
   return {
@@ -204,8 +231,8 @@ function addRun(runs: Runs, start: number, end: number, peak: number, strong: bo
 }
 
 /** Keeps the strong runs, and those faint ones that stand close enough to be the release or the onset of a word. */
-function joinFaint({ count, starts, ends, peaks, strong }: Runs): Runs {
-  const kept = newRuns(count);
+function joinFaint({ count, starts, ends, peaks, strong }: Runs, kept: Runs): Runs {
+  kept.count = 0;
   const near = FAINT_DISTANCE * LEVEL_RATE;
   let lastStrongEnd = Number.NEGATIVE_INFINITY;
   for (let k = 0; k < count; k++) {
@@ -226,12 +253,10 @@ const LEAST_SPLIT = 30;
 const SHORT: Seconds = 0.6;
 
 /** Takes bleed out, and noise; short sound without speech is marked, since it may be a breath that is to stay. */
-function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | undefined): Sounds {
+function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | undefined, kept: Runs, noise: number[]): Runs {
   const { bled } = track;
-  if (!witness && !bled) return { runs, noise: [] };
-  // Noise and what is kept beside it take longer than this: that bounds how many parts there are.
-  const kept = newRuns(runs.count * 2 + Math.ceil(track.curve.codes.length / LEAST_SPLIT));
-  const noise: number[] = [];
+  if (!witness && !bled) return runs;
+  kept.count = 0;
   for (let k = 0; k < runs.count; k++) {
     const [start, end, peak] = [runs.starts[k] as number, runs.ends[k] as number, runs.peaks[k] as number];
     if (bled && (bled[end] as number) - (bled[start] as number) >= BLED_SHARE * (end - start)) continue;
@@ -251,5 +276,5 @@ function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | u
       if (end > from) addRun(kept, from, end, peak, true);
     }
   }
-  return { runs: kept, noise };
+  return kept;
 }

@@ -7,10 +7,11 @@ import { formatClock, formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { drawRow, type LitAttempt, ROW_HEIGHT, readWave, seenKey } from './drawRow.ts';
+import { drawRow, type LitAttempt, ROW_HEIGHT, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import { type RowPart, rowParts } from './rows.ts';
+import { PaintedWave, readWave } from './wave.ts';
 
 interface Props {
   readonly row: number;
@@ -45,7 +46,11 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { other, otherIs, sections, speech, found, spoken, attempts } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
-  const wave = useMemo(() => readWave(peaks, parts, width, rowSeconds), [peaks, peaksVersion, parts, width, rowSeconds]);
+  const density = window.devicePixelRatio || 1;
+  const wave = useMemo(
+    () => new PaintedWave(readWave(peaks, parts, width * density, rowSeconds), ink, density),
+    [peaks, peaksVersion, parts, width, rowSeconds, density, ink],
+  );
 
   // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
@@ -65,7 +70,6 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     const element = canvas.current;
     const context = element?.getContext('2d');
     if (!element || !context) return;
-    const density = window.devicePixelRatio || 1;
     const [w, h] = [Math.round(width * density), Math.round(ROW_HEIGHT * density)];
     if (element.width !== w || element.height !== h) {
       element.width = w;

@@ -1,5 +1,4 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import { layerFor } from '@/core/curves/peaks.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
@@ -9,14 +8,13 @@ import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { Ink } from './ink.ts';
-import type { PeakSource } from './peakSource.ts';
 import type { RowPart } from './rows.ts';
+import { type PaintedWave, WAVE_HEIGHT } from './wave.ts';
 
 /** Lanes of a row from top to bottom, in CSS pixels. */
 export const ROW_HEIGHT = 86;
 export const BRACKET_LANE = 18;
 const WAVE_TOP = 19;
-const WAVE_HEIGHT = 34;
 const WORDS_TOP = 56;
 const WORD_LINE = 15;
 
@@ -27,7 +25,7 @@ export interface RowScene {
   readonly parts: readonly RowPart[];
   readonly width: number;
   readonly rowSeconds: number;
-  readonly wave: RowWave;
+  readonly wave: PaintedWave;
   readonly words: readonly Word[];
   readonly cut: CutView | undefined;
   /** another cut whose difference to this one is shown: as it was before the last move, or under other settings */
@@ -221,91 +219,38 @@ function drawDifference(
   for (const proposal of gone) bar(proposal, false);
 }
 
+/** What stays from the full waves, what is out from the hollow ones, hatched. */
 function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly SeenProposal[]): void {
-  const { ink, rowSeconds, width, wave } = scene;
-  const perPixel = rowSeconds / width;
-  const height = WAVE_HEIGHT / wave.lanes;
-  const from = Math.floor(toX(part.start));
-  const to = Math.min(Math.ceil(toX(part.end)), wave.pixels);
-  const left = toX(part.start);
-  for (let lane = 0; lane < wave.lanes; lane++) {
-    const middle = WAVE_TOP + height * (lane + 0.5);
-    const scale = ((height / 2 - 0.5) * wave.gain) / 127;
-    // Kept pixels, then hollow ones: changing the colour at each pixel would take longer than painting it.
-    for (const hollow of out.length > 0 ? [false, true] : [false]) {
-      c.fillStyle = hollow ? ink.out : ink.kept;
-      let gap = 0;
-      for (let x = from; x < to; x++) {
-        const at = part.start + (x - left) * perPixel;
-        while (gap < out.length && (out[gap] as SeenProposal).end <= at) gap++;
-        if ((gap < out.length && (out[gap] as SeenProposal).start <= at) !== hollow) continue;
-        const k = 2 * (lane * wave.pixels + x);
-        const low = wave.peaks[k] as number;
-        if (low === NOT_THERE) continue;
-        const top = middle - (wave.peaks[k + 1] as number) * scale;
-        const bottom = middle - low * scale;
-        if (hollow) {
-          c.fillRect(x, top, 1, 1);
-          c.fillRect(x, bottom - 1, 1, 1);
-        } else c.fillRect(x, top, 1, Math.max(1, bottom - top));
-      }
-    }
-  }
+  const { wave, width } = scene;
+  const from = Math.max(0, Math.floor(toX(part.start)));
+  const to = Math.min(Math.ceil(toX(part.end)), Math.ceil(width));
+  let at = from;
   for (const proposal of out) {
-    const start = toX(Math.max(part.start, proposal.start));
-    const end = toX(Math.min(part.end, proposal.end));
-    if (end > start) hatch(c, start, WAVE_TOP, end - start, WAVE_HEIGHT, ink.hatch);
+    const start = Math.max(at, Math.min(to, Math.round(toX(proposal.start))));
+    const end = Math.max(start, Math.min(to, Math.round(toX(proposal.end))));
+    wave.put(c, 'full', at, start, WAVE_TOP);
+    wave.put(c, 'hollow', start, end, WAVE_TOP);
+    at = end;
   }
+  wave.put(c, 'full', at, to, WAVE_TOP);
 }
 
-/** The lowest and highest peak of each pixel of a row, lane by lane. Read once, drawn at each step of a slider. */
-export interface RowWave {
-  readonly lanes: number;
-  readonly pixels: number;
-  readonly peaks: Int8Array;
-  readonly gain: number;
-}
+const widths = new WeakMap<Ink, Map<string, number>>();
+const MOST_WIDTHS = 5000;
 
-/** A lowest peak is never over nought: this one has not been fetched yet. */
-const NOT_THERE = 1;
-
-export function readWave(source: PeakSource, parts: readonly RowPart[], width: number, rowSeconds: number): RowWave {
-  const lanes = Math.max(1, Math.min(3, source.tracks));
-  const pixels = Math.ceil(width);
-  const peaks = new Int8Array(2 * lanes * pixels);
-  const perPixel = rowSeconds / width;
-  const layer = layerFor(1 / perPixel);
-  const peak = { low: 0, high: 0 };
-  for (const part of parts) {
-    const left = part.x / perPixel;
-    const to = Math.min(pixels, Math.ceil(left + (part.end - part.start) / perPixel));
-    for (let lane = 0; lane < lanes; lane++)
-      for (let x = Math.floor(left); x < to; x++) {
-        const at = part.start + (x - left) * perPixel;
-        const there = source.read(lane, layer, at, at + perPixel, peak);
-        peaks[2 * (lane * pixels + x)] = there ? peak.low : NOT_THERE;
-        peaks[2 * (lane * pixels + x) + 1] = peak.high;
-      }
+/** The width of a text, measured once: the ink is another one when its faces have loaded. */
+function widthOf(c: CanvasRenderingContext2D, text: string, ink: Ink, face: 'wordFont' | 'timeFont'): number {
+  const known = widths.get(ink) ?? new Map<string, number>();
+  widths.set(ink, known);
+  const key = `${face} ${text}`;
+  let width = known.get(key);
+  if (width === undefined) {
+    c.font = ink[face];
+    width = c.measureText(text).width;
+    if (known.size >= MOST_WIDTHS) known.clear();
+    known.set(key, width);
   }
-  return { lanes, pixels, peaks, gain: source.gain };
-}
-
-/** Diagonals at one slope and distance wherever they are, so that neighbouring stretches look like one paper. */
-function hatch(c: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string): void {
-  c.save();
-  c.beginPath();
-  c.rect(x, y, width, height);
-  c.clip();
-  c.strokeStyle = colour;
-  c.lineWidth = 1;
-  c.beginPath();
-  const gap = 6;
-  for (let k = Math.floor((x - height) / gap) * gap; k < x + width; k += gap) {
-    c.moveTo(k, y + height);
-    c.lineTo(k + height, y);
-  }
-  c.stroke();
-  c.restore();
+  return width;
 }
 
 /** Kinds differ by the form of their bracket first: square for a pause, slanted with a notch for a cut by hand. */
@@ -378,9 +323,9 @@ const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '
 
 function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
   const text = `${TREATMENT_SIGNS[proposal.treatment]}${labelOf(proposal)}`;
-  c.font = ink.timeFont;
-  const width = c.measureText(text).width;
+  const width = widthOf(c, text, ink, 'timeFont');
   if (right - left < width + 10) return;
+  c.font = ink.timeFont;
   c.fillStyle = inkOf(proposal, ink);
   c.textAlign = 'center';
   c.textBaseline = 'middle';
@@ -412,7 +357,13 @@ function drawWords(
   c.textBaseline = 'alphabetic';
   const [first, last] = wordsIn(words, part);
   for (let next = first; next < last; ) {
-    const run = phraseFrom(c, words, next, last, (at) => toX(Math.max(part.start, at)));
+    const run = phraseFrom(
+      words,
+      next,
+      last,
+      (at) => toX(Math.max(part.start, at)),
+      (word) => widthOf(c, word, ink, 'wordFont'),
+    );
     next += run.length;
     const squeeze = squeezeFor(run, lines[0]);
     for (const { word, index, x, width: natural } of run) {
@@ -427,11 +378,14 @@ function drawWords(
       const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
       markWord(c, word, marks.found?.[index] ?? 0, marks.spoken === index, ink, left, baseline, width);
       c.fillStyle = taken ? ink.out : ink.kept;
-      c.save();
-      c.translate(left, baseline);
-      c.scale(squeeze, 1);
-      c.fillText(word.text, 0, 0);
-      c.restore();
+      if (squeeze === 1) c.fillText(word.text, left, baseline);
+      else {
+        c.save();
+        c.translate(left, baseline);
+        c.scale(squeeze, 1);
+        c.fillText(word.text, 0, 0);
+        c.restore();
+      }
       if (taken) c.fillRect(left, baseline - 4, width, 1);
     }
   }
@@ -480,13 +434,13 @@ interface SetWord {
   readonly width: number;
 }
 
-function phraseFrom(c: CanvasRenderingContext2D, words: readonly Word[], first: number, last: number, toX: ToX): SetWord[] {
+function phraseFrom(words: readonly Word[], first: number, last: number, toX: ToX, widthOf: (text: string) => number): SetWord[] {
   const run: SetWord[] = [];
   for (let k = first; k < last; k++) {
     const word = words[k] as Word;
     const before = words[k - 1];
     if (k > first && before && word.start - before.end > PHRASE_GAP) break;
-    run.push({ word, index: k, x: toX(word.start), width: c.measureText(word.text).width });
+    run.push({ word, index: k, x: toX(word.start), width: widthOf(word.text) });
   }
   return run;
 }

@@ -1,4 +1,4 @@
-import { firstAfter, type Range, type Seconds } from '../../time/range.ts';
+import { firstAfter, type Seconds } from '../../time/range.ts';
 import { type Detector, type Proposal, proposalId } from '../detector.ts';
 import { type Loudest, loudestOf } from '../joining.ts';
 import type { Settings } from '../settings.ts';
@@ -15,7 +15,15 @@ export interface PreparedAsides {
   readonly loudest: Loudest;
   /** worked out once: no text changes them */
   claps: readonly Aside[] | undefined;
-  found: { readonly lexicon: string; readonly asides: readonly Aside[] } | undefined;
+  found: { readonly lexicon: string; readonly asides: readonly Placed[] } | undefined;
+}
+
+/** An aside between what is said before and after it, and the proposal last made of it. */
+interface Placed {
+  readonly aside: Aside;
+  readonly before: Seconds;
+  readonly after: Seconds;
+  made: Proposal | undefined;
 }
 
 /** What was said to whoever cuts and not to those who will listen: cues, claps, sentences dropped, chatter at both ends. */
@@ -35,11 +43,11 @@ export const asides: Detector<PreparedAsides> = {
     if (settings.asides === 'leave') return [];
     if (prepared.found?.lexicon !== settings.lexicon)
       prepared.found = { lexicon: settings.lexicon, asides: asidesIn(prepared, settings.lexicon) };
-    return prepared.found.asides.map((aside) => proposalOf(aside, prepared, settings));
+    return prepared.found.asides.map((placed) => proposalOf(placed, settings));
   },
 };
 
-function asidesIn(prepared: PreparedAsides, lexicon: string): Aside[] {
+function asidesIn(prepared: PreparedAsides, lexicon: string): Placed[] {
   const { spoken, duration, loudest } = prepared;
   prepared.claps ??= claps(loudest, spoken);
   const utterances = utterancesOf(spoken);
@@ -47,34 +55,38 @@ function asidesIn(prepared: PreparedAsides, lexicon: string): Aside[] {
   const inside = [...spokenCues(spoken, utterances, lexicon), ...prepared.claps, ...brokenOff(spoken, utterances)].filter(
     ({ start, end }) => !ends.some((aside) => start < aside.end && end > aside.start),
   );
-  return [...ends, ...inside].sort((a, b) => a.start - b.start);
+  return [...ends, ...inside].sort((a, b) => a.start - b.start).map((aside) => placed(aside, prepared));
 }
 
-/** An aside with the silence around it, so that one natural gap is left. */
-function proposalOf(
-  { kind, start, end, confidence, group, evidence }: Aside,
-  { spoken: { words }, duration }: PreparedAsides,
-  { airBefore, airAfter, minPause }: Settings,
-): Proposal {
-  const found = { start, end };
-  if (words.length === 0 || group === 'clap')
-    return { ...common(kind, found, confidence, group, evidence), ...found, taken: found };
+function placed(aside: Aside, { spoken: { words }, duration }: PreparedAsides): Placed {
+  const { start, end, group } = aside;
+  // A clap says nothing about the silence round it, and without words nothing else does.
+  if (words.length === 0 || group === 'clap') return { aside, before: start, after: end, made: undefined };
   const next = firstAfter(words.length, (k) => (words[k]?.start ?? 0) + 1e-6, end);
-  const after = words[next]?.start ?? duration;
   const before = words[firstAfter(words.length, (k) => words[k]?.start ?? 0, start - 1e-6) - 1]?.end ?? 0;
-  const taken = {
-    start: start - before >= minPause ? Math.max(before, Math.min(start, before + airAfter)) : start,
-    end: after - end >= minPause ? Math.max(end, after - airBefore) : end,
-  };
-  return { ...common(kind, found, confidence, group, evidence), ...taken, taken };
+  return { aside, before, after: words[next]?.start ?? duration, made: undefined };
 }
 
-const common = (kind: Aside['kind'], found: Range, confidence: number, group: Aside['group'], evidence: Aside['evidence']) => ({
-  id: proposalId(kind, found),
-  kind,
-  found,
-  treatment: 'remove' as const,
-  confidence,
-  ...(group !== undefined && { group }),
-  evidence,
-});
+/** An aside with the silence around it, so that one natural gap is left. Most steps of a slider change nothing about it. */
+function proposalOf(place: Placed, { airBefore, airAfter, minPause }: Settings): Proposal {
+  const { before, after, made } = place;
+  const { start: from, end: to, kind, confidence, group, evidence } = place.aside;
+  const start = from - before >= minPause ? Math.max(before, Math.min(from, before + airAfter)) : from;
+  const end = after - to >= minPause ? Math.max(to, after - airBefore) : to;
+  if (made?.start === start && made.end === end) return made;
+  const found = { start: from, end: to };
+  const proposal: Proposal = {
+    id: proposalId(kind, found),
+    kind,
+    start,
+    end,
+    found,
+    taken: { start, end },
+    treatment: 'remove',
+    confidence,
+    ...(group !== undefined && { group }),
+    evidence,
+  };
+  place.made = proposal;
+  return proposal;
+}
