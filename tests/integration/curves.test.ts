@@ -1,9 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { readMotion, readSpeech } from '@/server/media/material.ts';
+import { measure, STRETCH_UNIT } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
@@ -26,6 +27,37 @@ const through = async (path: string, name: string, options = {}) => {
   await measureSpeech(path, facts, into, options);
   return (await readSpeech(into, facts.audio.length)).map(({ codes }) => codes);
 };
+
+describe('levels and peaks', () => {
+  const measured = async (path: string, name: string, splits: readonly number[]) => {
+    const into = join(folder, name);
+    const length = await measure(path, await probe(path), into, { splits });
+    return { length, files: readdirSync(into).map((file) => [file, readFileSync(join(into, file)).toString('base64')]) };
+  };
+
+  it('come out the same to the byte whether a file is read in one go or in stretches side by side', async () => {
+    for (const rate of [48_000, 44_100, 22_050]) {
+      const flac = join(folder, `${rate}.flac`);
+      const lesson = join(DEMO, 'carriage-clock.mp4');
+      execFileSync('ffmpeg', ['-v', 'error', '-i', lesson, '-vn', '-ac', '2', '-ar', String(rate), flac]);
+      const whole = await measured(flac, `${rate}-whole`, []);
+      expect(await measured(flac, `${rate}-halves`, [96])).toEqual(whole);
+      expect(await measured(flac, `${rate}-parts`, [STRETCH_UNIT, 64, 192])).toEqual(whole);
+      // A stretch that would begin after the end: the file is shorter than it says.
+      expect(await measured(flac, `${rate}-beyond`, [96, 320])).toEqual(whole);
+    }
+  });
+
+  it('leave nothing behind when a stretch cannot be decoded', async () => {
+    const broken = join(folder, 'broken.flac');
+    const bytes = readFileSync(join(folder, '48000.flac'));
+    writeFileSync(broken, bytes);
+    const facts = await probe(broken);
+    writeFileSync(broken, 'not a recording any more');
+    await expect(measure(broken, facts, join(folder, 'broken'), { splits: [96] })).rejects.toThrow('cannot be decoded');
+    expect(readdirSync(folder).filter((name) => name.startsWith('broken'))).toEqual(['broken.flac']);
+  });
+});
 
 describe('the probability of speech', () => {
   const lesson = join(DEMO, 'carriage-clock.mp4');
