@@ -10,6 +10,7 @@ import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/transcript/word.ts';
 import { readLevels, readSpeech } from '@/server/media/material.ts';
@@ -50,6 +51,7 @@ const seconds = async (work: () => Promise<unknown>): Promise<number> => {
 const percentile = (values: readonly number[], share: number) =>
   [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * share))] ?? Number.NaN;
 
+await loadSpeechParts();
 const recording = await longRecording();
 const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-'));
 try {

@@ -16,6 +16,7 @@ import { silencesOf } from '@/core/detect/pauses.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { rhythmOf } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
 import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
@@ -185,6 +186,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
       await measureMotion(media, facts, curves);
       prepared = prepare({ ...material, motion: await readMotion(curves) });
     }
+    await loadSpeechParts();
     const cut = computeCut(prepared, { ...NO_STEPS, settings });
     const name = basename(media);
     return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);

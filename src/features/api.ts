@@ -58,7 +58,8 @@ export const api = {
   remove: (id: string) => call(nothing, episode(id), 'DELETE'),
   retry: (id: string) => call(nothing, `${episode(id)}/retry`, 'POST'),
   cancelJob: (id: string) => call(nothing, `/api/jobs/${id}/cancel`, 'POST'),
-  words: (id: string, version: number) => call(wordsAnswer, `${episode(id)}/words?version=${version}`),
+  words: (id: string, version: number) => call(wordsAnswer, api.wordsAddress(id, version)),
+  wordsAddress: (id: string, version: number) => `${episode(id)}/words?version=${version}`,
   recognisers: () => call(recogniserList, '/api/recognisers'),
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),
@@ -78,13 +79,14 @@ export const api = {
     call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
   handoffFile: (id: string, format: string, part: number, rate?: string) =>
     `${episode(id)}/handoff?format=${format}&part=${part}${rate ? `&rate=${encodeURIComponent(rate)}` : ''}`,
-  /** a curve file: `level-0`, `speech-1`, `motion` */
-  curve: async (mediaId: string, name: string): Promise<Uint8Array> => {
-    const answer = await fetch(`/api/media/${mediaId}/curves/${name}.ztcv`);
+  curve: async (address: string): Promise<Uint8Array> => {
+    const answer = await fetch(address);
     if (!answer.ok) throw new ApiError(answer.status, 'What was measured could not be fetched.');
     return new Uint8Array(await answer.arrayBuffer());
   },
-  peaks: (mediaId: string, track: number, layer: number) => `/api/media/${mediaId}/curves/peaks-${track}-${layer}.ztcv`,
+  /** of a curve file: `level-0`, `speech-1`, `motion` */
+  curveAddress: (mediaId: string, name: string) => `/api/media/${mediaId}/curves/${name}.ztcv`,
+  peaks: (mediaId: string, track: number, layer: number) => api.curveAddress(mediaId, `peaks-${track}-${layer}`),
   picture: (mediaId: string) => `/api/media/${mediaId}/picture`,
   sound: (mediaId: string, part: number) => `/api/media/${mediaId}/sound?part=${part}`,
 };

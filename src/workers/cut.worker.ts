@@ -9,53 +9,89 @@ import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackEchoes } from '@/core/curves/echoes.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
+import type { Material } from '@/core/detect/detector.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
 import { reasonsFor } from '@/core/detect/reasons.ts';
 import { type Pace, type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
 import { type Rhythm, rhythmOf } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
+import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { sayingsLike } from '@/core/detect/takes/like.ts';
 import { type TakeGroup, takeGroups } from '@/core/detect/takes/takes.ts';
 import type { Range } from '@/core/time/range.ts';
-import { fromColumns, type TranscriptColumns } from '@/core/transcript/columns.ts';
+import { fromColumns, type TranscriptColumns, transcriptColumns } from '@/core/transcript/columns.ts';
 
 let prepared: PreparedMaterial | undefined;
 let last: Cut | undefined;
 let state: DecisionState | undefined;
 
-/** What a worker detects in; curves as the files that were fetched. */
-export interface LoadedMaterial {
+/** Where that lies which a worker detects in. It fetches it by itself, so that none of it passes through the page. */
+export interface MaterialAddresses {
   readonly duration: number;
   /** one a track */
-  readonly levels: readonly Uint8Array[];
+  readonly levels: readonly string[];
   /** one a track, or none while it is not measured */
-  readonly speech: readonly Uint8Array[] | undefined;
-  readonly motion: Uint8Array | undefined;
-  readonly voice: readonly Uint8Array[] | undefined;
-  readonly echoes: Uint8Array | undefined;
-  readonly words: TranscriptColumns | null;
+  readonly speech: readonly string[];
+  readonly voice: readonly string[];
+  readonly motion: string | undefined;
+  readonly echoes: string | undefined;
+  readonly words: string | undefined;
 }
 
-const curve = (file: Uint8Array) => ({ codes: decodeCurve(file).samples });
+/** Settles when what was last loaded is there, or cannot be had. */
+let loading: Promise<unknown> = Promise.resolve();
+
+async function materialAt({ duration, levels, speech, voice, motion, echoes, words }: MaterialAddresses): Promise<Material> {
+  const curves = async (addresses: readonly string[]) =>
+    (await Promise.all(addresses.map(samplesAt))).map((codes) => ({ codes }));
+  const [level, spoken, held, moved, alike, text] = await Promise.all([
+    curves(levels),
+    curves(speech),
+    Promise.all(voice.map(samplesAt)),
+    motion && samplesAt(motion),
+    echoes && samplesAt(echoes),
+    words && wordsAt(words),
+  ]);
+  const transcript = text ? fromColumns(text) : undefined;
+  return {
+    duration,
+    levels: level,
+    speech: spoken.length > 0 ? spoken : undefined,
+    motion: moved ? { codes: moved } : undefined,
+    voice: held.length > 0 ? held.map(unpackHeld) : undefined,
+    echoes: alike ? unpackEchoes(alike) : undefined,
+    words: transcript?.words ?? [],
+    language: transcript?.language,
+  };
+}
+
+const samplesAt = async (address: string): Promise<Uint8Array> =>
+  decodeCurve(new Uint8Array(await (await fetched(address)).arrayBuffer())).samples;
+
+const wordsAt = async (address: string): Promise<TranscriptColumns | null> =>
+  transcriptColumns.nullable().parse((await (await fetched(address)).json()).words);
+
+async function fetched(address: string): Promise<Response> {
+  const answer = await fetch(address);
+  if (!answer.ok) throw new Error('What was measured could not be fetched.');
+  return answer;
+}
 
 /** The cut, computed off the main thread. */
 const worker = {
-  load({ duration, levels, speech, motion, voice, echoes, words }: LoadedMaterial): void {
-    const transcript = words ? fromColumns(words) : undefined;
-    prepared = prepare({
-      duration,
-      levels: levels.map(curve),
-      speech: speech?.map(curve),
-      motion: motion && curve(motion),
-      voice: voice?.map((file) => unpackHeld(decodeCurve(file).samples)),
-      echoes: echoes && unpackEchoes(decodeCurve(echoes).samples),
-      words: transcript?.words ?? [],
-      language: transcript?.language,
-    });
+  /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS, and how many words there are */
+  async load(addresses: MaterialAddresses): Promise<{ threshold: [number, number]; words: number }> {
+    const coming = materialAt(addresses).then(prepare);
+    loading = coming.catch(() => undefined);
+    const ready = await coming;
+    prepared = ready;
+    return { threshold: thresholdRange(preparedPauses(ready)), words: ready.material.words.length };
   },
 
-  compute(now: DecisionState, pace: Pace): PackedCut | undefined {
+  async compute(now: DecisionState, pace: Pace): Promise<PackedCut | undefined> {
+    await loading;
+    if (pace !== 'glance') await loadSpeechParts();
     if (!prepared) return undefined;
     state = now;
     last = computeCut(prepared, now, pace);
@@ -64,12 +100,14 @@ const worker = {
   },
 
   /** A cut to compare with: the last answer stays what it was. */
-  aside(state: DecisionState): PackedCut | undefined {
+  async aside(state: DecisionState): Promise<PackedCut | undefined> {
+    await loadSpeechParts();
     return prepared && packCut(prepared.material.duration, computeCut(prepared, state));
   },
 
   /** Length and seams of the programme under other settings. */
-  outcome(state: DecisionState): { length: number; seams: number } | undefined {
+  async outcome(state: DecisionState): Promise<{ length: number; seams: number } | undefined> {
+    await loadSpeechParts();
     if (!prepared) return undefined;
     const { programme } = computeCut(prepared, state);
     return { length: programme.length, seams: seamCount(programme) };
@@ -98,7 +136,8 @@ const worker = {
   },
 
   /** Groups of attempts at one line under the last answer. */
-  takes(): TakeGroup[] {
+  async takes(): Promise<TakeGroup[]> {
+    await loadSpeechParts();
     if (!prepared || !state || !last) return [];
     return withVerdicts(takeGroups(preparedTakes(reworded(prepared, state.text)), state.settings, state), last.proposals);
   },
@@ -106,12 +145,12 @@ const worker = {
   /** Where to leave one attempt for a later one near a word. */
   join(left: Range, right: Range, word: number): Join | undefined {
     if (!prepared || !state) return undefined;
-    return bestJoin(preparedPauses(prepared), prepared.material, reworded(prepared, state.text).spoken, left, right, word);
+    return bestJoin(preparedPauses(prepared), prepared.material, reworded(prepared, state.text).spoken(), left, right, word);
   },
 
   /** What is said like a stretch, and the stretch itself. */
   like(shown: Range): Range[] {
-    return prepared && state ? sayingsLike(reworded(prepared, state.text).spoken, prepared.material, shown) : [];
+    return prepared && state ? sayingsLike(reworded(prepared, state.text).spoken(), prepared.material, shown) : [];
   },
 
   rhythm(settings: Settings): Rhythm | undefined {
@@ -120,11 +159,6 @@ const worker = {
 
   histogram(settings: Settings): LevelHistogram | undefined {
     return prepared && levelHistogram(preparedPauses(prepared), settings);
-  },
-
-  /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */
-  autoThreshold(): [number, number] | undefined {
-    return prepared ? thresholdRange(preparedPauses(prepared)) : undefined;
   },
 };
 

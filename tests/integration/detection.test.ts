@@ -9,6 +9,7 @@ import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { readTranscript } from '@/core/transcript/word.ts';
 import { readLevels, readSpeech } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
@@ -62,6 +63,8 @@ async function recordingOf(path: string): Promise<Recording> {
   recordings.set(path, recording);
   return recording;
 }
+
+await loadSpeechParts();
 
 /** How well pauses are found in a recording whose truth is known, by the rules that detection is judged by. */
 async function judge(path: string, truth: Truth, by: { words?: boolean; speech?: boolean } = {}): Promise<Judged> {

@@ -86,9 +86,10 @@ export class App {
   }
 }
 
-/** Waits until the score is there with its brackets. */
+/** Waits until the score is there with all its brackets. */
 export async function measured(page: Page): Promise<void> {
   await expect(page.locator('[data-figure="programme"]')).toHaveText(/\d:\d\d/);
+  await expect(page.locator('header [aria-busy="false"]')).toBeVisible();
 }
 
 export const figure = (page: Page, name: string) => page.locator(`[data-figure="${name}"]`);

@@ -129,6 +129,7 @@ test('as programme, playing skips what is out, faster when asked, and stops wher
   const speed = ((await clock(page)) - from) / ((Date.now() - began) / 1000);
   expect(speed).toBeGreaterThan(1.5);
   await page.keyboard.press('k');
+  await expect(page.getByRole('button', { name: /^Play/ })).toBeVisible();
   const stopped = await clock(page);
   await page.waitForTimeout(300);
   expect(await clock(page)).toBe(stopped);
@@ -214,9 +215,8 @@ test('the web worker and the server give the same cut list', async ({ page, app 
 
   const workerUrl = page.workers()[0]?.url() ?? '';
   const detail = await app.json(`/api/episodes/${id}`);
-  const { words } = await app.json(`/api/episodes/${id}/words`);
   const pieces = await page.evaluate(
-    async ({ workerUrl, detail, words, settings }) => {
+    async ({ workerUrl, detail, settings }) => {
       const worker = new Worker(workerUrl, { type: 'module' });
       let serial = 0;
       // The worker's own protocol (comlink): a call by name with plain values.
@@ -231,20 +231,21 @@ test('the web worker and the server give the same cut list', async ({ page, app 
           worker.addEventListener('message', answered);
           worker.postMessage({ id, type: 'APPLY', path: [name], argumentList: values.map((value) => ({ type: 'RAW', value })) });
         });
-      const file = async (name: string) =>
-        new Uint8Array(await (await fetch(`/api/media/${detail.mediaId}/curves/${name}.ztcv`)).arrayBuffer());
-      const curves = (name: string) => Promise.all([0, 1].map((track) => file(`${name}-${track}`)));
-      const [levels, speech, voice, echoes] = await Promise.all([
-        curves('level'),
-        curves('speech'),
-        curves('voice'),
-        file('echoes'),
-      ]);
-      await call('load', { duration: detail.duration, levels, speech, voice, echoes, motion: undefined, words });
-      const packed = await call('compute', { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] });
+      const file = (name: string) => `/api/media/${detail.mediaId}/curves/${name}.ztcv`;
+      const curves = (name: string) => [0, 1].map((track) => file(`${name}-${track}`));
+      await call('load', {
+        duration: detail.duration,
+        levels: curves('level'),
+        speech: curves('speech'),
+        voice: curves('voice'),
+        echoes: file('echoes'),
+        words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,
+      });
+      const state = { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] };
+      const packed = await call('compute', state, 'whole');
       return Array.from(packed.pieces);
     },
-    { workerUrl, detail, words, settings: server.settings },
+    { workerUrl, detail, settings: server.settings },
   );
   const rounded = pieces.map((value) => Math.round(value * 1000) / 1000);
   expect(rounded).toEqual(server.pieces.flatMap(({ start, end, rate }: Record<string, number>) => [start, end, rate, 0]));

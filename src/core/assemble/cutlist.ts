@@ -25,7 +25,7 @@ export interface Cut extends Matched {
 
 /**
  * The whole computation: the same call in the browser, on the server and on the command line.
- * @param pace in a `hurry` what takes long is left as it was, for a first look; the answer that counts is the `whole` one
+ * @param pace for a first look, what takes longer can be left out or as it was; the answer that counts is the `whole` one
  */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
   const { settings, sections, text, splits } = state;

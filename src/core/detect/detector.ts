@@ -65,9 +65,12 @@ export interface Decided {
  */
 export interface Detector<Prepared> {
   readonly kind: ProposalKind;
-  /** Takes longer than a hand waits once the text has changed: where it is in a hurry, the answer to the text before stands in. */
-  readonly slow?: true;
-  prepare(material: Material, spoken: Spoken): Prepared;
+  /**
+   * `at once` looks at no words' meaning and answers before anything else is there; `slow` takes longer than a hand waits once
+   * the text has changed, so that in a hurry the answer to the text before stands in.
+   */
+  readonly speed?: 'at once' | 'slow';
+  prepare(material: Material, spoken: () => Spoken): Prepared;
   /** The same after words were corrected, which changes their text and no time; left out by those who read no text. */
   reword?(prepared: Prepared, spoken: Spoken): Prepared;
   /** @returns proposals in order of time, none overlapping another */

@@ -4,6 +4,9 @@ import { judgedFillers } from './fillers.ts';
 import { quiet, said } from './made.test-help.ts';
 import { prepare, preparedFillers } from './registry.ts';
 import { DEFAULT_SETTINGS } from './settings.ts';
+import { loadSpeechParts } from './speechParts.ts';
+
+await loadSpeechParts();
 
 // Fillers stand in brackets, words of the lexicon that are meant stand plain. `|` is a pause of a quarter of a second.
 const FILLED = [
@@ -96,7 +99,7 @@ const MEANT = [
 function sureIn(sentence: string): string[] {
   const before = 'We were at the bench the other day. ';
   const prepared = prepare({ ...quiet, words: said(`${before}${sentence} Then we went on with the next one.`) });
-  const { words } = prepared.spoken;
+  const { words } = prepared.spoken();
   return judgedFillers(preparedFillers(prepared), DEFAULT_SETTINGS)
     .filter(({ confidence }) => confidence >= SURE)
     .map(({ first, count }) =>

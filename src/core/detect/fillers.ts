@@ -40,8 +40,8 @@ interface Entry {
 /** Fillers by a lexicon: hesitations at once, words that may also be meant by what stands round them. */
 export const fillers: Detector<PreparedFillers> = {
   kind: 'filler',
-  prepare: (material: Material, spoken: Spoken) => ({
-    spoken,
+  prepare: (material: Material, spoken) => ({
+    spoken: spoken(),
     loudest: loudestOf(material.levels),
     duration: material.duration,
     judged: new Map(),

@@ -3,6 +3,9 @@ import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '../curves/ho
 import { packHeld, pitchToCode, semitones, unpackHeld } from '../curves/voice.ts';
 import { HEARD_GROUP } from './heard.ts';
 import { curve, find, ROOM, VOICE, word } from './made.test-help.ts';
+import { loadSpeechParts } from './speechParts.ts';
+
+await loadSpeechParts();
 
 /** Held sounds of stretches `[start, length, pitch in hertz]`. */
 const held = (...sounds: readonly (readonly [start: number, length: number, hertz: number])[]) =>

@@ -51,10 +51,10 @@ const AROUND: Seconds = 3;
  */
 export const heard: Detector<PreparedHeard> = {
   kind: 'filler',
-  slow: true,
+  speed: 'slow',
   prepare({ levels, voice, duration }: Material, spoken) {
-    const loudest = loudestOf(levels);
-    return { spoken, loudest, voice, duration, found: hesitationsIn(spoken, voice, loudest, duration) };
+    const [words, loudest] = [spoken(), loudestOf(levels)];
+    return { spoken: words, loudest, voice, duration, found: hesitationsIn(words, voice, loudest, duration) };
   },
   // Words that are taken out of the text keep what they cover, and corrections keep all time: nothing is heard anew.
   reword: (prepared, spoken) => ({ ...prepared, spoken }),

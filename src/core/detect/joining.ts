@@ -11,6 +11,8 @@ const known = new WeakMap<readonly LevelCurve[], Loudest>();
 export function loudestOf(levels: readonly LevelCurve[]): Loudest {
   const before = known.get(levels);
   if (before) return before;
+  const [only, ...more] = levels;
+  if (only && more.length === 0) return only.codes;
   const loudest = new Uint8Array(Math.max(0, ...levels.map(({ codes }) => codes.length)));
   for (const { codes } of levels)
     for (let k = 0; k < codes.length; k++) if ((codes[k] as number) > (loudest[k] as number)) loudest[k] = codes[k] as number;

@@ -2,6 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { changesOf, lexiconOf, readLexiconFile, withChange, writeLexiconFile } from './lexicon.ts';
 import { find, quiet, said } from './made.test-help.ts';
 import { parseSetting, SettingsError } from './settings.ts';
+import { loadSpeechParts } from './speechParts.ts';
+
+await loadSpeechParts();
 
 const strengthOf = (phrase: string, setting: string, language = 'en') =>
   lexiconOf(language, setting).find((entry) => entry.phrase === phrase)?.strength;

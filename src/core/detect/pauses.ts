@@ -86,6 +86,7 @@ const LONG_NOISE = 1 * LEVEL_RATE;
  */
 export const pauses: Detector<PreparedPauses> = {
   kind: 'pause',
+  speed: 'at once',
 
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;

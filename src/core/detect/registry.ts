@@ -21,23 +21,27 @@ const DETECTORS: readonly Detector<unknown>[] = [
 ];
 
 /** What a detector works out once, worked out when it is first asked for. */
-type Part = () => unknown;
+type Part<T = unknown> = () => T;
 
 /** Material with what each detector works out once for all settings. */
 export interface PreparedMaterial {
   readonly material: Material;
-  readonly spoken: Spoken;
-  /** one a detector; undefined for a slow one that has not answered yet and is not waited for */
+  /** the words as they are judged, worked out when first asked for */
+  readonly spoken: () => Spoken;
+  /** one a detector; undefined for one that is not waited for */
   readonly parts: readonly (Part | undefined)[];
 }
 
 export function prepare(material: Material): PreparedMaterial {
-  const spoken = spokenOf(material.words, material.language ?? 'en');
+  const spoken = once(() => spokenOf(material.words, material.language ?? 'en'));
   return { material, spoken, parts: DETECTORS.map((detector) => once(() => detector.prepare(material, spoken))) };
 }
 
-/** How much time there is: in a `hurry` slow detectors answer to the text before, or not at all when there was none. */
-export type Pace = 'whole' | 'hurry';
+/**
+ * How much time there is: at a `glance` only those answer that do so at once; in a `hurry` slow ones answer to the text before,
+ * or not at all when there was none. What is no glance needs `loadSpeechParts`.
+ */
+export type Pace = 'whole' | 'hurry' | 'glance';
 
 interface Rewording {
   readonly from: PreparedMaterial;
@@ -51,30 +55,29 @@ const last: Partial<Record<Pace, Rewording>> = {};
 export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[], pace: Pace = 'whole'): PreparedMaterial {
   const knownAt = (asked: Pace) => (isOf(last[asked], prepared, steps) ? last[asked]?.answer : undefined);
   const hurried = knownAt('hurry');
-  const known = knownAt('whole') ?? (pace === 'hurry' ? hurried : undefined);
+  const known = knownAt('whole') ?? knownAt(pace);
   if (known) return known;
   const before = last.whole?.from === prepared ? last.whole.answer.parts : [];
   const { material } = prepared;
-  const corrected = () => hurried?.spoken ?? spokenOf(applyText(material.words, steps), prepared.spoken.language);
-  const spoken = steps.length === 0 ? prepared.spoken : corrected();
-  const parts = DETECTORS.map(({ slow, reword }, k): Part | undefined => {
-    if (slow && pace === 'hurry') return before[k];
+  const corrected = () => spokenOf(applyText(material.words, steps), material.language ?? 'en');
+  const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
+  const parts = DETECTORS.map(({ speed, reword }, k): Part | undefined => {
+    if (pace === 'glance' && speed !== 'at once') return undefined;
+    if (pace === 'hurry' && speed === 'slow') return before[k];
     const part = prepared.parts[k] as Part;
     if (steps.length === 0 || !reword) return part;
-    return (slow ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken));
+    return (speed === 'slow' ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken()));
   });
   const answer = { material, spoken, parts };
   last[pace] = { from: prepared, steps, answer };
   return answer;
 }
 
-function once(work: Part): Part {
-  let done = false;
-  let answer: unknown;
+function once<T>(work: Part<T>): Part<T> {
+  let answer: { readonly value: T } | undefined;
   return () => {
-    if (!done) answer = work();
-    done = true;
-    return answer;
+    answer ??= { value: work() };
+    return answer.value;
   };
 }
 

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { SURE } from '../decisions/matching.ts';
 import { find, quiet, said } from './made.test-help.ts';
+import { loadSpeechParts } from './speechParts.ts';
+
+await loadSpeechParts();
 
 const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
   ['Now the the spring goes in.', 'the'],

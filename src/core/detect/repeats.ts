@@ -49,8 +49,8 @@ const SMALL = words(
 /** The same one to six words again at once; hesitations and short pauses between them allowed. */
 export const repeats: Detector<PreparedRepeats> = {
   kind: 'repeat',
-  prepare: (material: Material, spoken: Spoken) => ({
-    spoken,
+  prepare: (material: Material, spoken) => ({
+    spoken: spoken(),
     loudest: loudestOf(material.levels),
     duration: material.duration,
     found: undefined,

@@ -26,7 +26,7 @@ export interface ListeningTrack {
   readonly curve: LevelCurve;
   readonly tracked: TrackedLevels;
   /** sum of the codes before each sample, so that the mean of any stretch is two look-ups */
-  readonly sums: Float64Array;
+  readonly sums: Uint32Array;
   /** left out while it is not measured, and where the model does not know the voice */
   readonly witness: SpeechWitness | undefined;
   /** samples of bleed before each sample; left out when there is one track */
@@ -34,45 +34,53 @@ export interface ListeningTrack {
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
   readonly heard: Map<string, Sounds>;
   readonly extents: Extents;
-  /** room for all runs there may be, in each of three steps, used anew for each threshold */
+  /** room for the runs of each of three steps, used anew for each threshold */
   readonly scratch: readonly [Runs, Runs, Runs];
+  /** the threshold whose runs the first of them holds */
+  held: Settings['threshold'] | undefined;
 }
 
 /** Works out for all tracks what no setting changes. */
 export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'speech'>): ListeningTrack[] {
   const all = levels.map(trackLevels);
   return levels.map((curve, track) => {
-    const room = {
+    const sound = {
       curve,
       tracked: all[track] as TrackedLevels,
       extents: extentsOf(curve),
-      scratch: scratchFor(curve.codes.length),
+      scratch: [newRuns(), newRuns(), newRuns()] as const,
+      held: undefined,
     };
-    return {
-      ...room,
+    // The object is the same one: what it holds after looking for a witness is used for the first answer.
+    return Object.assign(sound, {
       sums: runningSums(curve),
-      witness: witnessOf(room, speech?.[track]),
+      witness: witnessOf(sound, speech?.[track]),
       bled: levels.length > 1 ? countBled(track, levels, all) : undefined,
       heard: new Map(),
-    };
+    });
   });
 }
 
-function witnessOf(
-  { curve, extents, tracked, scratch }: Pick<ListeningTrack, 'curve' | 'extents' | 'tracked' | 'scratch'>,
-  speech: { codes: Uint8Array } | undefined,
-) {
+/** What is needed to find runs by level alone. */
+type Sounding = Pick<ListeningTrack, 'curve' | 'extents' | 'tracked' | 'scratch' | 'held'>;
+
+function witnessOf(sound: Sounding, speech: { codes: Uint8Array } | undefined) {
   if (!speech || speech.codes.length === 0) return undefined;
-  const runs = runsOf(curve, extents, tracked, 'auto', undefined, scratch[0]);
+  const runs = runsByLevel(sound, 'auto');
   const trust = trustIn(speech, (report) => {
     for (let k = 0; k < runs.count; k++) if (runs.strong[k] === 1) report(runs.starts[k] as number, runs.ends[k] as number);
   });
   return trust >= LEAST_TRUST ? new SpeechWitness(speech) : undefined;
 }
 
-function runningSums({ codes }: LevelCurve): Float64Array {
-  const sums = new Float64Array(codes.length + 1);
-  for (let k = 0; k < codes.length; k++) sums[k + 1] = (sums[k] as number) + (codes[k] as number);
+/** A day of the loudest codes stays under 2^32. */
+function runningSums({ codes }: LevelCurve): Uint32Array {
+  const sums = new Uint32Array(codes.length + 1);
+  let sum = 0;
+  for (let k = 0; k < codes.length; k++) {
+    sum += codes[k] as number;
+    sums[k + 1] = sum;
+  }
   return sums;
 }
 
@@ -97,10 +105,10 @@ function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Sett
  */
 export interface Runs {
   count: number;
-  readonly starts: Int32Array;
-  readonly ends: Int32Array;
-  readonly peaks: Uint8Array;
-  readonly strong: Uint8Array;
+  starts: Int32Array;
+  ends: Int32Array;
+  peaks: Uint8Array;
+  strong: Uint8Array;
 }
 
 export const SILENT = 2;
@@ -114,13 +122,13 @@ export interface Sounds {
 
 /** Stretches of sound of one track, without noise and without what another microphone hears better. */
 export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings): Sounds {
-  const { heard, curve, tracked } = track;
+  const { heard } = track;
   const witness = voice === 'join' ? track.witness : undefined;
   const key = `${threshold} ${voice}`;
   const known = heard.get(key);
   if (known) return known;
-  const [all, joined, own] = track.scratch;
-  const runs = joinFaint(runsOf(curve, track.extents, tracked, threshold, witness, all), joined);
+  const [, joined, own] = track.scratch;
+  const runs = joinFaint(runsByLevel(track, threshold), witness, joined);
   const noise: number[] = [];
   const sounds = { runs: trimmed(ownSpeech(runs, track, witness, own, noise)), noise };
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
@@ -137,25 +145,28 @@ const EXTENT = BLOCK / 5;
 
 function extentsOf({ codes }: LevelCurve): Extents {
   const count = Math.floor(codes.length / EXTENT);
-  const extents = { low: new Uint8Array(count).fill(255), high: new Uint8Array(count) };
-  for (let k = 0; k < count * EXTENT; k++) {
-    const at = Math.floor(k / EXTENT);
-    const code = codes[k] as number;
-    if (code < (extents.low[at] as number)) extents.low[at] = code;
-    if (code > (extents.high[at] as number)) extents.high[at] = code;
+  const extents = { low: new Uint8Array(count), high: new Uint8Array(count) };
+  for (let at = 0, k = 0; at < count; at++) {
+    let [low, high] = [255, 0];
+    for (const until = k + EXTENT; k < until; k++) {
+      const code = codes[k] as number;
+      if (code < low) low = code;
+      if (code > high) high = code;
+    }
+    extents.low[at] = low;
+    extents.high[at] = high;
   }
   return extents;
 }
 
 /** Goes along a million samples in three hours: whole numbers only, and nothing allocated inside. */
-function runsOf(
-  { codes }: LevelCurve,
-  { low, high }: Extents,
-  tracked: TrackedLevels,
-  threshold: Settings['threshold'],
-  witness: SpeechWitness | undefined,
-  runs: Runs,
-): Runs {
+function runsByLevel(sound: Sounding, threshold: Settings['threshold']): Runs {
+  const { curve, extents, tracked } = sound;
+  const [runs] = sound.scratch;
+  if (sound.held === threshold) return runs;
+  sound.held = threshold;
+  const { codes } = curve;
+  const { low, high } = extents;
   runs.count = 0;
   let start = -1;
   let peak = 0;
@@ -184,23 +195,16 @@ function runsOf(
             peak = code;
           } else if (code > peak) peak = code;
         } else if (start >= 0) {
-          if (peak >= faint) addRun(runs, start, k, peak, peak >= opened || (witness?.speaks(start, k) ?? false));
+          if (peak >= faint) addRun(runs, start, k, peak, peak >= opened);
           start = -1;
         }
       }
     }
   }
   const end = codes.length;
-  if (start >= 0 && peak >= faint) addRun(runs, start, end, peak, peak >= opened || (witness?.speaks(start, end) ?? false));
+  if (start >= 0 && peak >= faint) addRun(runs, start, end, peak, peak >= opened);
   return runs;
 }
-
-/** Every other sample at most starts a run; noise and what is kept beside it take longer, which bounds how many parts there are. */
-const scratchFor = (samples: number): [Runs, Runs, Runs] => [
-  newRuns(samples >> 1),
-  newRuns(samples >> 1),
-  newRuns(samples + Math.ceil(samples / LEAST_SPLIT)),
-];
 
 /** Runs in no more room than they need, since some answers are kept. */
 const trimmed = ({ count, starts, ends, peaks, strong }: Runs): Runs => ({
@@ -211,44 +215,54 @@ const trimmed = ({ count, starts, ends, peaks, strong }: Runs): Runs => ({
   strong: strong.slice(0, count),
 });
 
-function newRuns(most: number): Runs {
-  const length = most + 1;
-  return {
-    count: 0,
-    starts: new Int32Array(length),
-    ends: new Int32Array(length),
-    peaks: new Uint8Array(length),
-    strong: new Uint8Array(length),
-  };
+const newRuns = (room = 4096): Runs => ({
+  count: 0,
+  starts: new Int32Array(room),
+  ends: new Int32Array(room),
+  peaks: new Uint8Array(room),
+  strong: new Uint8Array(room),
+});
+
+/** Twice the room. Every other sample may start a run, but room for that would be twenty times what speech needs. */
+function grow(runs: Runs): void {
+  const { starts, ends, peaks, strong } = runs;
+  Object.assign(runs, newRuns(2 * starts.length), { count: runs.count });
+  runs.starts.set(starts);
+  runs.ends.set(ends);
+  runs.peaks.set(peaks);
+  runs.strong.set(strong);
 }
 
 function addRun(runs: Runs, start: number, end: number, peak: number, strong: boolean): void {
   const at = runs.count++;
+  if (at === runs.starts.length) grow(runs);
   runs.starts[at] = start;
   runs.ends[at] = end;
   runs.peaks[at] = peak;
   runs.strong[at] = strong ? 1 : 0;
 }
 
-/** Keeps the strong runs, and those faint ones that stand close enough to be the release or the onset of a word. */
-function joinFaint({ count, starts, ends, peaks, strong }: Runs, kept: Runs): Runs {
+/**
+ * Keeps the strong runs, among them those in which somebody is heard, and those faint ones that stand close enough to be the
+ * release or the onset of a word.
+ */
+function joinFaint({ count, starts, ends, peaks, strong }: Runs, witness: SpeechWitness | undefined, kept: Runs): Runs {
   kept.count = 0;
+  const isStrongAt = (k: number) => strong[k] === 1 || (witness?.speaks(starts[k] as number, ends[k] as number) ?? false);
   const near = FAINT_DISTANCE * LEVEL_RATE;
   let lastStrongEnd = Number.NEGATIVE_INFINITY;
   for (let k = 0; k < count; k++) {
     const start = starts[k] as number;
     const end = ends[k] as number;
-    const isStrong = strong[k] === 1;
+    const isStrong = isStrongAt(k);
     if (isStrong) lastStrongEnd = end;
-    else if (start - lastStrongEnd > near && !(k + 1 < count && strong[k + 1] === 1 && (starts[k + 1] as number) - end <= near))
+    else if (start - lastStrongEnd > near && !(k + 1 < count && (starts[k + 1] as number) - end <= near && isStrongAt(k + 1)))
       continue;
     addRun(kept, start, end, peaks[k] as number, isStrong);
   }
   return kept;
 }
 
-/** Samples between two places at which a run is split, at least. */
-const LEAST_SPLIT = 30;
 /** Longer sound is not taken for a breath or a knock, whatever the settings. */
 const SHORT: Seconds = 0.6;
 

@@ -1,4 +1,12 @@
-import nlp from 'compromise/two';
+let tagger: typeof import('compromise/two').default | undefined;
+
+/**
+ * Fetches what tells parts of speech. To be awaited before anything but pauses is looked for: it unpacks a lexicon for a
+ * third of a second, in which pauses are on the page already.
+ */
+export async function loadSpeechParts(): Promise<void> {
+  tagger ??= (await import('compromise/two')).default;
+}
 
 /** What a word most likely is, told without its neighbours. */
 export type SpeechPart = 'noun' | 'verb' | 'adjective' | 'adverb' | 'number' | 'function' | 'other';
@@ -14,7 +22,8 @@ const MOST_KNOWN = 60_000;
 export function speechPartOf(word: string): SpeechPart {
   const before = known.get(word);
   if (before) return before;
-  const tags = new Set<string>(nlp(word).json()[0]?.terms[0]?.tags ?? []);
+  if (!tagger) throw new Error('loadSpeechParts comes first');
+  const tags = new Set<string>(tagger(word).json()[0]?.terms[0]?.tags ?? []);
   const part = ORDER.find(([tag]) => tags.has(tag))?.[1] ?? 'other';
   if (known.size >= MOST_KNOWN) known.clear();
   known.set(word, part);

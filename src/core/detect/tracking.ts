@@ -25,8 +25,8 @@ const FLOOR_RISE = 5 * CODES_PER_DB;
 /** A floor that steps by this much and stays there is another gain or another room. */
 const CHANGE = 5 * CODES_PER_DB;
 /** A stretch this long that stays near the floor is a rest; a dip inside speech is shorter. */
-const REST_SAMPLES = 0.2 * LEVEL_RATE;
 const REST_STRIDE = 5;
+const REST_STRIDES = (0.2 * LEVEL_RATE) / REST_STRIDE;
 const REST_OVER_FLOOR = 5 * CODES_PER_DB;
 /** Speech this far over the floor or less means that there is no speech to go by. */
 const LEAST_CONTRAST = 12 * CODES_PER_DB;
@@ -52,9 +52,8 @@ export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   for (let part = 0; part + 1 < bounds.length; part++) {
     const from = bounds[part] as number;
     const to = bounds[part + 1] as number;
-    const wideFloor = slideQuantile(codes, from, to, WIDE, FLOOR_QUANTILE);
-    const wideSpeech = slideQuantile(codes, from, to, WIDE, SPEECH_QUANTILE);
-    const narrowFloor = slideQuantile(codes, from, to, NARROW, FLOOR_QUANTILE);
+    const [wideFloor, wideSpeech] = slideQuantiles(codes, from, to, WIDE, [FLOOR_QUANTILE, SPEECH_QUANTILE]);
+    const [narrowFloor] = slideQuantiles(codes, from, to, NARROW, [FLOOR_QUANTILE]);
     for (let block = from; block < to; block++) {
       const loud = wideSpeech[block - from] as number;
       const quiet = Math.min(narrowFloor[block - from] as number, (wideFloor[block - from] as number) + FLOOR_RISE);
@@ -81,38 +80,55 @@ class Window {
   constructor(private readonly codes: Uint8Array) {}
 
   change(block: number, sign: 1 | -1): void {
-    const until = Math.min(this.codes.length, (block + 1) * BLOCK);
+    const { codes, bins } = this;
+    const until = Math.min(codes.length, (block + 1) * BLOCK);
     for (let k = block * BLOCK; k < until; k++) {
-      const code = this.codes[k] as number;
-      this.bins[code] = (this.bins[code] as number) + sign;
+      const code = codes[k] as number;
+      bins[code] = (bins[code] as number) + sign;
     }
     this.total += sign * (until - block * BLOCK);
   }
 
   /** The lowest code that a share `q` of the samples does not exceed. */
   quantile(q: number): number {
+    const { bins } = this;
     const wanted = q * this.total;
+    // From the nearer end: the loudest tenth is far from the quietest code.
+    if (q > 0.5) {
+      let under = this.total;
+      for (let code = 255; code > 0; code--) {
+        under -= bins[code] as number;
+        if (under <= wanted) return code;
+      }
+      return 0;
+    }
     let seen = 0;
     for (let code = 0; code < 256; code++) {
-      seen += this.bins[code] as number;
+      seen += bins[code] as number;
       if (seen > wanted) return code;
     }
     return 255;
   }
 }
 
-/** Quantile of the blocks within `reach` of each block of `[from, to)`, without leaving that stretch. */
-function slideQuantile(codes: Uint8Array, from: number, to: number, reach: number, q: number): Uint8Array {
-  const out = new Uint8Array(to - from);
+/** Quantiles of the blocks within `reach` of each block of `[from, to)`, without leaving that stretch. */
+function slideQuantiles<Q extends readonly number[]>(
+  codes: Uint8Array,
+  from: number,
+  to: number,
+  reach: number,
+  wanted: readonly [...Q],
+): { [K in keyof Q]: Uint8Array } {
+  const out = wanted.map(() => new Uint8Array(to - from));
   const window = new Window(codes);
   let first = from;
   let last = from;
   for (let block = from; block < to; block++) {
     while (last < Math.min(to, block + reach + 1)) window.change(last++, 1);
     while (first < block - reach) window.change(first++, -1);
-    out[block - from] = window.quantile(q);
+    for (let k = 0; k < wanted.length; k++) (out[k] as Uint8Array)[block - from] = window.quantile(wanted[k] as number);
   }
-  return out;
+  return out as { [K in keyof Q]: Uint8Array };
 }
 
 /**
@@ -121,11 +137,18 @@ function slideQuantile(codes: Uint8Array, from: number, to: number, reach: numbe
  */
 function restLevels(codes: Uint8Array, blocks: number): Uint8Array {
   const rest = new Uint8Array(blocks).fill(255);
-  for (let k = 0; k + REST_SAMPLES <= codes.length; k += REST_STRIDE) {
-    let loudest = 0;
-    for (let j = k; j < k + REST_SAMPLES; j++) loudest = Math.max(loudest, codes[j] as number);
-    const block = Math.floor(k / BLOCK);
-    if (loudest < (rest[block] as number)) rest[block] = loudest;
+  const strides = Math.floor(codes.length / REST_STRIDE);
+  const loudest = new Uint8Array(strides);
+  for (let stride = 0, k = 0; stride < strides; stride++) {
+    let high = 0;
+    for (const until = k + REST_STRIDE; k < until; k++) if ((codes[k] as number) > high) high = codes[k] as number;
+    loudest[stride] = high;
+  }
+  for (let stride = 0; stride + REST_STRIDES <= strides; stride++) {
+    let high = 0;
+    for (let k = stride; k < stride + REST_STRIDES; k++) if ((loudest[k] as number) > high) high = loudest[k] as number;
+    const block = Math.floor((stride * REST_STRIDE) / BLOCK);
+    if (high < (rest[block] as number)) rest[block] = high;
   }
   return rest;
 }

@@ -10,7 +10,10 @@ import { prepare, preparedPauses } from './registry.ts';
 import { rhythmOf } from './rhythm.ts';
 import { detectWithSections } from './sections.ts';
 import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError, writeSettingsFile } from './settings.ts';
+import { loadSpeechParts } from './speechParts.ts';
 import { TEMPI, tempoOf, tempoSettings, tempoSteps } from './tempo.ts';
+
+await loadSpeechParts();
 
 /** Talk whose silences have the given lengths, each after two seconds of voice. */
 const talk = (silences: readonly number[]) =>

@@ -17,14 +17,24 @@ export const shareHalf = (a: Range, b: Range): boolean => overlapOf(a, b) >= Mat
 
 /** Ranges in order, none empty, touching or overlapping ones merged. */
 export function union(ranges: readonly Range[]): Range[] {
-  const sorted = ranges.filter((r) => r.end > r.start).sort((a, b) => a.start - b.start);
   const merged: { start: number; end: number }[] = [];
-  for (const range of sorted) {
-    const last = merged.at(-1);
-    if (last && range.start <= last.end) last.end = Math.max(last.end, range.end);
-    else merged.push({ start: range.start, end: range.end });
+  let last = { start: 0, end: Number.NEGATIVE_INFINITY };
+  for (const range of inOrder(ranges)) {
+    if (range.end <= range.start) continue;
+    if (range.start <= last.end) last.end = Math.max(last.end, range.end);
+    else {
+      last = { start: range.start, end: range.end };
+      merged.push(last);
+    }
   }
   return merged;
+}
+
+/** Most lists are in order already: they need no copy. */
+function inOrder(ranges: readonly Range[]): readonly Range[] {
+  for (let k = 1; k < ranges.length; k++)
+    if ((ranges[k] as Range).start < (ranges[k - 1] as Range).start) return [...ranges].sort((a, b) => a.start - b.start);
+  return ranges;
 }
 
 /** What is left of `from` when `taken` is removed. Both may be unordered; the answer is ordered and disjoint. */

@@ -1,22 +1,29 @@
 import { z } from 'zod';
 import type { Transcript, Word } from './word.ts';
 
+/** Thirty thousand words are checked while somebody waits for the page: one schema an item takes twenty times as long. */
+const column = <T>(isOne: (item: unknown) => item is T, expected: string) =>
+  z.custom<T[]>((value) => Array.isArray(value) && value.every(isOne), `expected a list of ${expected}`);
+const texts = column((item): item is string => typeof item === 'string', 'texts');
+const wholes = column((item): item is number => Number.isSafeInteger(item), 'whole numbers');
+const lengths = column((item): item is number => Number.isSafeInteger(item) && (item as number) >= 0, 'lengths');
+
 /**
  * A transcript by columns, the form in which it travels to the browser: a third of the size of a list of words, and
  * quick to parse. Times are whole milliseconds: starts as steps from the word before, ends as lengths.
  */
 export const transcriptColumns = z.object({
   language: z.string(),
-  text: z.array(z.string()),
-  step: z.array(z.int()),
-  length: z.array(z.int().nonnegative()),
+  text: texts,
+  step: wholes,
+  length: lengths,
   /** percent; left out when all are 100 */
-  confidence: z.array(z.int()).optional(),
+  confidence: wholes.optional(),
   speakers: z.array(z.string()),
   /** index into `speakers`; left out when there is one */
-  speaker: z.array(z.int()).optional(),
+  speaker: wholes.optional(),
   /** indexes of words with estimated timing */
-  estimated: z.array(z.int()),
+  estimated: wholes,
 });
 export type TranscriptColumns = z.infer<typeof transcriptColumns>;
 

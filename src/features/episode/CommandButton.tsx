@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { commandOf } from './commands.ts';
-import { useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 
 interface Props {
   readonly id: string;

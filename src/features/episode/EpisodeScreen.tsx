@@ -1,6 +1,6 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { Measure } from '@/ui/Measure.tsx';
-import { api, listen } from '../api.ts';
+import { api } from '../api.ts';
 import { HandoffTray } from '../handoff/HandoffTray.tsx';
 import { PausesTray } from '../pauses/PausesTray.tsx';
 import { ReadingView } from '../reading/ReadingView.tsx';
@@ -10,30 +10,18 @@ import { WordsTray } from '../words/WordsTray.tsx';
 import { TRAYS } from './commands.ts';
 import { KeysDialog } from './KeysDialog.tsx';
 import { Masthead } from './Masthead.tsx';
+import { openEpisode } from './opening.ts';
 import { Palette } from './Palette.tsx';
 import { Picture } from './Picture.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
 import type { TrayName } from './state.ts';
-import { EpisodeModel, ModelProvider, useEpisode, useModel } from './store.ts';
 import { Transport } from './Transport.tsx';
+import { ModelProvider, useEpisode, useModel } from './useEpisode.ts';
 import { useKeys } from './useKeys.ts';
 
 /** The page of one episode: score, trays, picture, transport. */
 export function EpisodeScreen({ id }: { id: string }) {
-  const [model] = useState(() => new EpisodeModel(id));
-  useEffect(() => {
-    void model.refresh();
-    const stop = listen(
-      (event) => {
-        if (event.type === 'job') model.takeJob(event.job);
-        else if (event.type === 'sets' || event.episodeId !== id) return;
-        else if (event.type === 'decisions') void model.catchUp().catch(() => {});
-        else void model.refresh();
-      },
-      () => void model.refresh(),
-    );
-    return stop;
-  }, [model, id]);
+  const [model] = useState(() => openEpisode(id));
   useKeys(model);
   return (
     <ModelProvider value={model}>

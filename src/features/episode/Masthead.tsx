@@ -3,13 +3,14 @@ import { seamCount } from '@/core/assemble/programme.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { CommandButton } from './CommandButton.tsx';
-import { useEpisode } from './store.ts';
+import { useEpisode } from './useEpisode.ts';
 
 /** The figures people compare. They never move place. */
 export function Masthead() {
   const title = useEpisode((s) => s.detail?.title ?? '');
   const duration = useEpisode((s) => s.detail?.duration ?? 0);
   const cut = useEpisode((s) => s.cut);
+  const isWhole = useEpisode((s) => s.isWhole);
   const figure = (value: string, name: string, id: string, wide = false) => (
     <div className={`${wide ? 'w-24' : 'w-16'} text-right`}>
       <div className="tabular text-lg leading-tight" data-figure={id}>
@@ -24,7 +25,15 @@ export function Masthead() {
         <ArrowLeft size={18} aria-hidden />
       </a>
       <h1 className="min-w-0 grow truncate font-serif text-xl">{title}</h1>
-      <div className="flex items-center gap-3" aria-live="off">
+      <div
+        className="relative flex items-center gap-3"
+        aria-live="off"
+        aria-busy={!isWhole}
+        title={isWhole ? undefined : 'Fillers and takes are still being looked for'}
+      >
+        {cut && !isWhole && (
+          <span aria-hidden className="absolute inset-x-0 -bottom-1 h-[2px] bg-primary motion-safe:animate-pulse" />
+        )}
         {figure(formatClock(duration, true), 'recorded', 'recorded', true)}
         <span aria-hidden className="opacity-60">
           ›

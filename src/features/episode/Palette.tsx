@@ -1,7 +1,7 @@
 import { Command } from 'cmdk';
 import { Dialog } from '@/ui/Dialog.tsx';
 import { COMMANDS } from './commands.ts';
-import { useModel } from './store.ts';
+import { useModel } from './useEpisode.ts';
 
 /** All commands by name. */
 export function Palette({ onClose }: { onClose: () => void }) {

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 import { api } from '../api.ts';
-import { useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 
 /** The picture at the playhead. Two elements take turns, so that nothing is waited for at a seam. */
 export function Picture() {

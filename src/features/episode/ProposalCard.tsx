@@ -4,7 +4,7 @@ import type { SeamMeasure } from '@/core/assemble/risk.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { CommandButton } from './CommandButton.tsx';
-import { useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
 const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { formatLength } from '@/core/time/clock.ts';
 import { CommandButton } from './CommandButton.tsx';
-import { useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 import { correctSelection, selectedWords } from './wordActions.ts';
 
 /** What can be done with the selected words, under them; here they are written anew. */

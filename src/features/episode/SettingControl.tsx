@@ -1,8 +1,8 @@
 import { DEFAULT_SETTINGS, type Settings, specOf } from '@/core/detect/settings.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
-import { useEpisode, useModel } from './store.ts';
 import { settingsShown } from './tuning.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 
 export type NumberSetting = { [N in keyof Settings]: number extends Settings[N] ? N : never }[keyof Settings];
 export type ChoiceSetting = {

@@ -4,7 +4,7 @@ import { formatClock } from '@/core/time/clock.ts';
 import { CommandButton } from './CommandButton.tsx';
 import { RATES } from './commands.ts';
 import type { Reading } from './state.ts';
-import { useEpisode, useModel } from './store.ts';
+import { useEpisode, useModel } from './useEpisode.ts';
 
 const READINGS: readonly (readonly [Reading, string])[] = [
   ['recorded', 'As recorded'],

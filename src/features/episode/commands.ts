@@ -2,8 +2,8 @@ import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
+import { type EpisodeModel, ROW_LENGTHS } from './model.ts';
 import type { Reading, TrayName } from './state.ts';
-import { type EpisodeModel, ROW_LENGTHS } from './store.ts';
 import {
   extendSelection,
   found,
@@ -318,7 +318,7 @@ export const COMMANDS: readonly Command[] = [
     'C',
     ['c'],
     (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
-    (m) => m.state.material?.speech !== undefined,
+    (m) => (m.state.material?.speech.length ?? 0) > 0,
   ),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
   command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),

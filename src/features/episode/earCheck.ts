@@ -1,5 +1,5 @@
 import { specOf } from '@/core/detect/settings.ts';
-import type { EpisodeModel } from './store.ts';
+import type { EpisodeModel } from './model.ts';
 import { settingsShown } from './tuning.ts';
 
 const SEAMS = 6;

@@ -9,7 +9,8 @@ import type { Rhythm } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import type { Range } from '@/core/time/range.ts';
-import type { CutWorker, LoadedMaterial } from '@/workers/cut.worker.ts';
+import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
+import { takeThread } from './thread.ts';
 
 /** Words: half an hour of speech. */
 const LONG_TEXT = 5000;
@@ -19,27 +20,33 @@ const LONG_TEXT = 5000;
  * slider that moves faster than the answers never falls behind.
  */
 export class CutEngine {
-  private readonly thread = new Worker(new URL('../../workers/cut.worker.ts', import.meta.url), { type: 'module' });
+  private readonly thread = takeThread();
   private readonly worker = wrap<CutWorker>(this.thread);
   private waiting: DecisionState | undefined;
   private busy = false;
+  private loaded = false;
+  private hasShown = false;
   /** a text that takes a while to be gone through; a shorter one is there whole at once */
   private isLong = false;
   /** the text of the last whole answer, by its corrections */
   private answered: string | undefined;
 
-  constructor(private readonly onCut: (cut: CutView) => void) {}
+  /** @param onCut told each answer, and whether it is the whole one */
+  constructor(private readonly onCut: (cut: CutView, isWhole: boolean) => void) {}
 
-  async load(material: LoadedMaterial): Promise<[number, number] | undefined> {
-    await this.worker.load(material);
+  /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS */
+  async load(material: MaterialAddresses): Promise<[number, number]> {
     this.answered = undefined;
-    this.isLong = (material.words?.text.length ?? 0) > LONG_TEXT;
-    return this.worker.autoThreshold();
+    this.loaded = true;
+    const { threshold, words } = await this.worker.load(material);
+    this.isLong = words > LONG_TEXT;
+    return threshold;
   }
 
+  /** Asks for the cut; once something is loaded, it comes by `onCut`. */
   request(state: DecisionState): void {
     this.waiting = state;
-    if (!this.busy) void this.run();
+    if (this.loaded && !this.busy) void this.run();
   }
 
   evidence(index: number): Promise<Readonly<Record<string, number>> | undefined> {
@@ -95,10 +102,9 @@ export class CutEngine {
       this.waiting = undefined;
       const text = state.text.map(({ id }) => id).join();
       // What can be seen at once is shown first.
-      if (this.isLong && text !== this.answered) {
-        await this.answer(state, 'hurry');
-        if (this.waiting) continue;
-      }
+      if (!this.hasShown) await this.answer(state, 'glance');
+      else if (this.isLong && text !== this.answered) await this.answer(state, 'hurry');
+      if (this.waiting) continue;
       await this.answer(state, 'whole');
       this.answered = text;
     }
@@ -107,6 +113,8 @@ export class CutEngine {
 
   private async answer(state: DecisionState, pace: Pace): Promise<void> {
     const packed = await this.worker.compute(state, pace);
-    if (packed) this.onCut(new CutView(packed));
+    if (!packed) return;
+    this.hasShown = true;
+    this.onCut(new CutView(packed), pace === 'whole');
   }
 }

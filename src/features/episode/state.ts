@@ -9,7 +9,7 @@ import type { Rhythm } from '@/core/detect/rhythm.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import type { LoadedMaterial } from '@/workers/cut.worker.ts';
+import type { MaterialAddresses } from '@/workers/cut.worker.ts';
 import type { Player } from '../playback/player.ts';
 import type { SaveState } from './saving.ts';
 
@@ -44,6 +44,8 @@ export interface EpisodeState {
   /** settings while a slider moves, before they are decided */
   readonly draft: Partial<Settings>;
   readonly cut: CutView | undefined;
+  /** nothing is being looked for any more: for a first look, what takes longer is left out */
+  readonly isWhole: boolean;
   /** the cut before the slider that moves began to */
   readonly settled: CutView | undefined;
   /** the cut that what moved last is compared with, for as long as its difference is shown */
@@ -58,7 +60,7 @@ export interface EpisodeState {
   /** levels of the tracks that listen, under the automatic threshold */
   readonly histogram: LevelHistogram | undefined;
   /** what was loaded, for whoever computes beside */
-  readonly material: LoadedMaterial | undefined;
+  readonly material: MaterialAddresses | undefined;
   readonly save: SaveState;
   readonly reading: Reading;
   readonly rowSeconds: number;

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { tinykeys } from 'tinykeys';
 import { COMMANDS } from './commands.ts';
-import type { EpisodeModel } from './store.ts';
+import type { EpisodeModel } from './model.ts';
 
 /** Binds every command's keys, except where keys mean something else: in fields, on buttons, in dialogs. */
 export function useKeys(model: EpisodeModel): void {

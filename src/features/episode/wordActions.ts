@@ -3,7 +3,7 @@ import { firstAfter, overlapOf, type Range } from '@/core/time/range.ts';
 import { findWords, sentenceAt, spanOf, writtenLike } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import type { EpisodeModel } from './store.ts';
+import type { EpisodeModel } from './model.ts';
 
 // What can be done with words, by key, by button and on the score alike.
 

@@ -5,7 +5,7 @@ import { TRANSCRIPT_FORMATS } from '@/core/interchange/transcripts/registry.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 /** The formats in which words are handed over. */
 const OFFERED = ['txt', 'vtt', 'srt', 'json', 'ctm'];

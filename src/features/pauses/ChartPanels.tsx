@@ -1,8 +1,8 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
 import { settingsShown } from '../episode/tuning.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
 
 // The chart package is as large as all the rest: the score does not wait for it.

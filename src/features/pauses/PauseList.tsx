@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useRef } from 'react';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 const ROW = 28;
 const MARKS = { out: '[ ]', stay: '—', open: '[?]' } as const;

@@ -2,7 +2,7 @@ import { api } from '../api.ts';
 import { CommandButton } from '../episode/CommandButton.tsx';
 import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
 import { SettingChoice } from '../episode/SettingControl.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 /** Says at the top of the tray that the second witness is still to come. */
 export function SpeechPending() {

@@ -2,8 +2,8 @@ import { useMemo } from 'react';
 import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/tempo.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
 import { settingsShown } from '../episode/tuning.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 const STEPS = TEMPI.map((tempo) => [tempo, tempo] as const);
 

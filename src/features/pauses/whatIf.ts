@@ -1,6 +1,7 @@
 import { type Remote, wrap } from 'comlink';
 import type { DecisionState } from '@/core/decisions/replay.ts';
-import type { CutWorker, LoadedMaterial } from '@/workers/cut.worker.ts';
+import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
+import { startThread } from '../episode/thread.ts';
 
 /** What would come out at one value of a setting. */
 export interface WhatIfPoint {
@@ -17,12 +18,12 @@ export const POINTS = 60;
  * new question ends the one before.
  */
 export class WhatIf {
-  private readonly thread = new Worker(new URL('../../workers/cut.worker.ts', import.meta.url), { type: 'module' });
+  private readonly thread = startThread();
   private readonly worker: Remote<CutWorker> = wrap<CutWorker>(this.thread);
-  private readonly loaded: Promise<void>;
+  private readonly loaded: Promise<unknown>;
   private question = 0;
 
-  constructor(material: LoadedMaterial) {
+  constructor(material: MaterialAddresses) {
     this.loaded = this.worker.load(material);
   }
 

@@ -4,7 +4,7 @@ import { paragraphsOf } from '@/core/interchange/transcripts/lines.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { select, selectedWords, selectSentence, wordAt } from '../episode/wordActions.ts';
 import { Paragraph } from './Paragraph.tsx';
 

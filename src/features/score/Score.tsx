@@ -13,8 +13,9 @@ import { decodeCurve } from '@/core/curves/codec.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { api } from '../api.ts';
 import { STEP_MARK } from '../episode/tuning.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
 import { useGroup } from '../takes/useTakes.ts';
 import { BRACKET_LANE, type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
@@ -40,8 +41,7 @@ export function Score() {
   const lit = useEpisode((s) => s.lit);
   const beside = useEpisode((s) => s.beside?.cut);
   const sections = useEpisode((s) => s.decisions.sections);
-  const speechFiles = useEpisode((s) => (s.showsSpeech ? s.material?.speech : undefined));
-  const speech = useMemo(() => speechFiles && loudestSpeech(speechFiles), [speechFiles]);
+  const speech = useSpeech();
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const reading = useEpisode((s) => s.reading);
   const duration = useEpisode((s) => s.detail?.duration ?? 0);
@@ -54,7 +54,6 @@ export function Score() {
   const ink = useInk();
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const [peaksVersion, setPeaksVersion] = useState(0);
   const programme = useMemo(
     () => model.readingProgramme(),
     [model, reading, reading === 'programme' ? cut : undefined, duration],
@@ -75,18 +74,6 @@ export function Score() {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-
-  useEffect(() => {
-    let scheduled = false;
-    return model.peaks.onLoad(() => {
-      if (scheduled) return;
-      scheduled = true;
-      requestAnimationFrame(() => {
-        scheduled = false;
-        setPeaksVersion((version) => version + 1);
-      });
-    });
-  }, [model]);
 
   // Rows of another length begin elsewhere: stay with the playhead.
   useEffect(() => {
@@ -127,7 +114,6 @@ export function Score() {
         ]}
         programme={programme}
         ink={ink}
-        peaksVersion={peaksVersion}
         onTravel={(share) => virtualizer.scrollToOffset(share * virtualizer.getTotalSize() - 300)}
       />
       <section
@@ -147,7 +133,7 @@ export function Score() {
                   row={item.index}
                   showsOut={reading === 'recorded'}
                   peaks={model.peaks}
-                  {...{ width, rowSeconds, programme, cut, described, words, peaksVersion, selection, ink }}
+                  {...{ width, rowSeconds, programme, cut, described, words, selection, ink }}
                   focus={focused}
                   other={reading === 'recorded' ? (lit ?? beside) : undefined}
                   otherIs={lit ? 'before' : 'beside'}
@@ -198,8 +184,26 @@ function foundMarks(
 const isIn = (word: Word | undefined, programme: Programme, row: number, rowSeconds: number): boolean =>
   word !== undefined && Math.floor(toProgramme(programme, word.start) / rowSeconds) === row;
 
-/** The probability that anybody speaks, on any track. */
-function loudestSpeech(files: readonly Uint8Array[]): SpeechCurve {
+/** The probability that anybody speaks, on any track, while it is to be seen. */
+function useSpeech(): SpeechCurve | undefined {
+  const addresses = useEpisode((s) => (s.showsSpeech ? s.material?.speech : undefined));
+  const [speech, setSpeech] = useState<SpeechCurve>();
+  useEffect(() => {
+    let wanted = true;
+    setSpeech(undefined);
+    if (addresses?.length)
+      void Promise.all(addresses.map(api.curve)).then(
+        (files) => wanted && setSpeech(loudestOf(files)),
+        () => {},
+      );
+    return () => {
+      wanted = false;
+    };
+  }, [addresses]);
+  return speech;
+}
+
+function loudestOf(files: readonly Uint8Array[]): SpeechCurve {
   const curves = files.map((file) => decodeCurve(file).samples);
   const codes = new Uint8Array(Math.max(0, ...curves.map((curve) => curve.length)));
   for (const curve of curves) for (let k = 0; k < curve.length; k++) codes[k] = Math.max(codes[k] as number, curve[k] as number);

@@ -11,7 +11,7 @@ import { drawRow, type LitAttempt, ROW_HEIGHT, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
 import { type RowPart, rowParts } from './rows.ts';
-import { PaintedWave, readWave } from './wave.ts';
+import { useWave } from './useWave.ts';
 
 interface Props {
   readonly row: number;
@@ -27,8 +27,6 @@ interface Props {
   readonly speech: SpeechCurve | undefined;
   readonly words: readonly Word[];
   readonly peaks: PeakSource;
-  /** grows when peaks have come, so that rows paint again */
-  readonly peaksVersion: number;
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
@@ -41,16 +39,11 @@ interface Props {
 
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
-  const { row, width, rowSeconds, programme, cut, described, words, peaks, peaksVersion, showsOut, selection, focus, ink } =
-    props;
+  const { row, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
   const { other, otherIs, sections, speech, found, spoken, attempts } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
-  const density = window.devicePixelRatio || 1;
-  const wave = useMemo(
-    () => new PaintedWave(readWave(peaks, parts, width * density, rowSeconds), ink, density),
-    [peaks, peaksVersion, parts, width, rowSeconds, density, ink],
-  );
+  const wave = useWave(peaks, parts, width, rowSeconds, ink);
 
   // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
@@ -70,6 +63,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     const element = canvas.current;
     const context = element?.getContext('2d');
     if (!element || !context) return;
+    const density = window.devicePixelRatio || 1;
     const [w, h] = [Math.round(width * density), Math.round(ROW_HEIGHT * density)];
     if (element.width !== w || element.height !== h) {
       element.width = w;

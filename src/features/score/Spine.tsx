@@ -1,8 +1,9 @@
 import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { type Programme, toSource } from '@/core/assemble/programme.ts';
 import { PEAK_LAYERS } from '@/core/curves/peaks.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import type { Ink } from './ink.ts';
+import { onFrame } from './useWave.ts';
 
 const WIDTH = 44;
 const MIDDLE = 19;
@@ -14,18 +15,24 @@ interface Props {
   readonly visible: readonly [number, number];
   readonly programme: Programme;
   readonly ink: Ink;
-  readonly peaksVersion: number;
   readonly onTravel: (share: number) => void;
 }
 
 /** The whole recording as a thin strip: where material goes, where something is open, and where one is. */
-export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props) {
+export function Spine({ visible, programme, ink, onTravel }: Props) {
   const model = useModel();
   const cut = useEpisode((s) => s.cut);
   const reading = useEpisode((s) => s.reading);
   const canvas = useRef<HTMLCanvasElement>(null);
   const mark = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(0);
+  const [peaksVersion, setPeaksVersion] = useState(0);
+  /** the gain that the strip was last drawn with, once no peak was missing */
+  const drawn = useRef(0);
+  useEffect(
+    () => onFrame(model.peaks, () => drawn.current !== model.peaks.gain && setPeaksVersion((version) => version + 1)),
+    [model],
+  );
 
   useLayoutEffect(() => {
     const element = canvas.current?.parentElement;
@@ -43,12 +50,14 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
     const perPixel = programme.length / height;
     const peak = { low: 0, high: 0 };
     let next = 0;
+    let isWhole = true;
     for (let y = 0; y < height; y++) {
       const from = toSource(programme, y * perPixel);
       const to = from + perPixel;
       let loud = 0;
       for (let track = 0; track < model.peaks.tracks; track++)
         if (model.peaks.read(track, COARSEST, from, to, peak)) loud = Math.max(loud, peak.high, -peak.low);
+        else isWhole = false;
       let taken = 0;
       let open = false;
       while (cut && next < cut.count && cut.end(next) <= from) next++;
@@ -65,6 +74,7 @@ export function Spine({ visible, programme, ink, peaksVersion, onTravel }: Props
         c.fillRect(WIDTH - 7, y - 1, 5, 3);
       }
     }
+    drawn.current = isWhole ? model.peaks.gain : 0;
   };
 
   // The rows paint first: the strip may follow a frame later while a slider moves.

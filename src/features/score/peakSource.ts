@@ -1,5 +1,6 @@
 import { HEADER_BYTES } from '@/core/curves/codec.ts';
 import { PEAK_LAYERS, peakLayerRate } from '@/core/curves/peaks.ts';
+import type { Seconds } from '@/core/time/range.ts';
 import { api } from '../api.ts';
 
 /** Peaks are fetched in pieces of this many buckets, by byte range. */
@@ -7,6 +8,10 @@ const PIECE = 4096;
 const BYTES = 2;
 /** About eight megabytes. */
 const KEPT = 1000;
+const COARSEST = PEAK_LAYERS - 1;
+/** A peak byte that fills a row, and the loudest of a voice so soft that it need not be enlarged further. */
+const FULL = 120;
+const QUIET = 40;
 
 /** The peak pyramids of a medium's tracks, fetched as they come into sight. */
 export class PeakSource {
@@ -14,22 +19,26 @@ export class PeakSource {
   private readonly listeners = new Set<() => void>();
   private mediaId = '';
   tracks = 0;
-  private loudest = 40;
+  private duration = 0;
+  private loudest = QUIET;
   private last: { track: number; layer: number; index: number; piece: Int8Array } | undefined;
 
-  /** What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. */
-  get gain(): number {
-    return 120 / this.loudest;
-  }
+  /**
+   * What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. Known once
+   * the coarsest layer is there: until then it is that of a soft voice.
+   */
+  gain = FULL / QUIET;
 
-  configure(mediaId: string, tracks: number): void {
+  configure(mediaId: string, tracks: number, duration: Seconds): void {
     if (mediaId !== this.mediaId) {
       this.pieces.clear();
-      this.loudest = 40;
+      this.loudest = QUIET;
+      this.gain = FULL / QUIET;
       this.last = undefined;
     }
     this.mediaId = mediaId;
     this.tracks = tracks;
+    this.duration = duration;
   }
 
   /** Calls back when something that was asked for has come. */
@@ -84,6 +93,15 @@ export class PeakSource {
     return undefined;
   }
 
+  private takeLoudest(peaks: Int8Array): void {
+    for (const peak of peaks) this.loudest = Math.max(this.loudest, Math.abs(peak));
+    const count = Math.ceil((this.duration * peakLayerRate(COARSEST)) / PIECE);
+    for (let track = 0; track < this.tracks; track++)
+      for (let index = 0; index < count; index++)
+        if (!(this.pieces.get(`${track} ${COARSEST} ${index}`) instanceof Int8Array)) return;
+    this.gain = FULL / this.loudest;
+  }
+
   private async fetch(key: string, track: number, layer: number, index: number): Promise<void> {
     const start = HEADER_BYTES + index * PIECE * BYTES;
     try {
@@ -94,7 +112,7 @@ export class PeakSource {
       const bytes = answer.status === 206 ? await answer.arrayBuffer() : new ArrayBuffer(0);
       const peaks = new Int8Array(bytes);
       this.pieces.set(key, peaks);
-      if (layer === PEAK_LAYERS - 1) for (const peak of peaks) this.loudest = Math.max(this.loudest, Math.abs(peak));
+      if (layer === COARSEST) this.takeLoudest(peaks);
       if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
       for (const listener of this.listeners) listener();
     } catch {

@@ -12,6 +12,8 @@ export interface RowWave {
   readonly pixels: number;
   readonly peaks: Int8Array;
   readonly gain: number;
+  /** nothing of it is still being fetched */
+  readonly complete: boolean;
 }
 
 /** A lowest peak is never over nought: this one has not been fetched yet. */
@@ -25,6 +27,7 @@ export function readWave(source: PeakSource, parts: readonly RowPart[], width: n
   const perPixel = rowSeconds / width;
   const layer = layerFor(1 / perPixel);
   const peak = { low: 0, high: 0 };
+  let complete = true;
   for (const part of parts) {
     const left = part.x / perPixel;
     const to = Math.min(pixels, Math.ceil(left + (part.end - part.start) / perPixel));
@@ -32,11 +35,12 @@ export function readWave(source: PeakSource, parts: readonly RowPart[], width: n
       for (let x = Math.floor(left); x < to; x++) {
         const at = part.start + (x - left) * perPixel;
         const there = source.read(lane, layer, at, at + perPixel, peak);
+        complete &&= there;
         peaks[2 * (lane * pixels + x)] = there ? peak.low : NOT_THERE;
         peaks[2 * (lane * pixels + x) + 1] = peak.high;
       }
   }
-  return { lanes, pixels, peaks, gain: source.gain };
+  return { lanes, pixels, peaks, gain: source.gain, complete };
 }
 
 /**
@@ -49,7 +53,7 @@ export class PaintedWave {
   private hollow: OffscreenCanvas | undefined;
 
   constructor(
-    private readonly wave: RowWave,
+    readonly wave: RowWave,
     private readonly ink: Ink,
     private readonly density: number,
   ) {}

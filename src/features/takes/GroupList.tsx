@@ -4,7 +4,7 @@ import { SURE } from '@/core/decisions/matching.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { useGroup, useTakes } from './useTakes.ts';
 
 const ROW = 28;

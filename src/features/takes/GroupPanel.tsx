@@ -4,7 +4,7 @@ import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { overlapOf, type Range } from '@/core/time/range.ts';
 import { CommandButton } from '../episode/CommandButton.tsx';
-import { useModel } from '../episode/store.ts';
+import { useModel } from '../episode/useEpisode.ts';
 import { AttemptHead } from './AttemptHead.tsx';
 import { Lines } from './Lines.tsx';
 import { useGroup, useTakes } from './useTakes.ts';

@@ -1,4 +1,4 @@
-import { createStore } from 'zustand';
+import { createStore } from 'zustand/vanilla';
 import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/assemble/programme.ts';
 import type { Join } from '@/core/assemble/splice.ts';
 import { type DecidedTakes, withTakes } from '@/core/decisions/takes.ts';

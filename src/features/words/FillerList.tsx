@@ -8,7 +8,7 @@ import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 const ROW = 30;
 const REPEATS = 'repeats';

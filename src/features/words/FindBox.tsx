@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { findWords } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { CommandButton } from '../episode/CommandButton.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { lookFor, replaceFound, stepFound, takeOutFound } from '../episode/wordActions.ts';
 
 /** Finds words as one types, steps through the places, writes them anew or takes them all out. */

@@ -13,8 +13,8 @@ import {
 } from '@/core/detect/lexicon.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
 import { settingsShown } from '../episode/tuning.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { LanguageSelect, languageName } from './LanguageSelect.tsx';
 
 const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {

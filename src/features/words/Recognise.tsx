@@ -3,7 +3,7 @@ import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
-import { useEpisode, useModel } from '../episode/store.ts';
+import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { LanguageSelect } from './LanguageSelect.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */

@@ -5,6 +5,7 @@ import { masked, wordsLeft } from '@/core/assemble/transcriptOut.ts';
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare, reworded } from '@/core/detect/registry.ts';
+import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
@@ -42,6 +43,7 @@ export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> 
 }
 
 async function compute(episode: Episode): Promise<Cut> {
+  await loadSpeechParts();
   return computeCut(await materialOf(episode), await stateOf(episode));
 }
 
@@ -50,7 +52,8 @@ const stateOf = async ({ id }: Episode) => replay((await readLog(id)).map(({ eve
 /** The corrected words: those that are left, in programme time, or all; masked for those who want that. */
 export async function transcriptOf(episode: Episode, left: boolean, mask: boolean): Promise<Transcript> {
   const [prepared, state] = [await materialOf(episode), await stateOf(episode)];
-  const { words, language } = reworded(prepared, state.text).spoken;
+  await loadSpeechParts();
+  const { words, language } = reworded(prepared, state.text).spoken();
   const kept = left ? wordsLeft(words, computeCut(prepared, state).programme) : words;
   return { language, words: mask ? masked(kept, await masksFor(language)) : kept };
 }

@@ -19,15 +19,20 @@ import { findEpisode } from './episode.ts';
 /** Silences shorter than this are closures inside words. */
 const BETWEEN_WORDS = 0.1;
 
-export async function readColumns(episodeId: string): Promise<TranscriptColumns | null> {
-  const row = await db('transcripts').where({ episode_id: episodeId }).first('columns');
-  return row ? transcriptColumns.parse(row.columns) : null;
+/** The words as they travel. @throws Refusal when they are of another version by now */
+export async function wordsOfVersion(episodeId: string, version: number): Promise<TranscriptColumns | null> {
+  const row = await db('episodes as e')
+    .leftJoin('transcripts as t', 't.episode_id', 'e.id')
+    .where({ 'e.id': episodeId, 'e.words_version': version })
+    .first('t.columns');
+  if (!row) throw new Refusal(409, 'The words have changed meanwhile.');
+  return row.columns ? transcriptColumns.parse(row.columns) : null;
 }
 
 /** The words of an episode; none is a transcript without any. */
 export async function readEpisodeWords(episodeId: string): Promise<Transcript> {
-  const columns = await readColumns(episodeId);
-  return columns ? fromColumns(columns) : { language: 'en', words: [] };
+  const row = await db('transcripts').where({ episode_id: episodeId }).first('columns');
+  return row ? fromColumns(transcriptColumns.parse(row.columns)) : { language: 'en', words: [] };
 }
 
 /** Levels and speech of a medium, prepared for asking where it is silent. */

@@ -1,32 +1,21 @@
 import { createReadStream } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
-import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
 import { notFound, Refusal } from '../refusal.ts';
-
-const compress = promisify(gzip);
-
-/** Content that never changes under its address. */
-const FOR_EVER = 'private, max-age=31536000, immutable';
+import { FOR_EVER, sendPacked } from './packed.ts';
 
 /**
  * Answers with a file or a byte range of it (RFC 9110, single ranges). With `compressible`, a whole file is packed
  * for those who take gzip.
  */
 export async function sendFile(request: Request, path: string, type: string, compressible = false): Promise<Response> {
-  const { size } = await stat(path).catch(() => {
+  const { size, mtimeMs } = await stat(path).catch(() => {
     throw notFound('That file');
   });
   const headers = { 'content-type': type, 'accept-ranges': 'bytes', 'cache-control': FOR_EVER };
   const asked = /^bytes=(\d*)-(\d*)$/.exec(request.headers.get('range') ?? '');
   if (!asked || (asked[1] === '' && asked[2] === '')) {
-    if (compressible && request.headers.get('accept-encoding')?.includes('gzip')) {
-      const packed = await compress(await readFile(path), { level: 1 });
-      return new Response(new Uint8Array(packed), {
-        headers: { ...headers, 'content-encoding': 'gzip', vary: 'accept-encoding' },
-      });
-    }
+    if (compressible) return sendPacked(request, `${path} ${size} ${mtimeMs}`, () => readFile(path), headers);
     return new Response(streamOf(path, 0, size - 1), { headers: { ...headers, 'content-length': String(size) } });
   }
   const start = asked[1] === '' ? Math.max(0, size - Number(asked[2])) : Number(asked[1]);
@@ -41,13 +30,4 @@ export async function sendFile(request: Request, path: string, type: string, com
 function streamOf(path: string, start: number, end: number): ReadableStream | null {
   if (end < start) return null;
   return Readable.toWeb(createReadStream(path, { start, end })) as ReadableStream;
-}
-
-/** Answers with JSON, packed for those who take gzip: a long transcript shrinks to a third. */
-export async function sendJson(request: Request, value: unknown): Promise<Response> {
-  const text = JSON.stringify(value);
-  if (text.length < 10_000 || !request.headers.get('accept-encoding')?.includes('gzip')) return Response.json(value);
-  return new Response(new Uint8Array(await compress(text, { level: 1 })), {
-    headers: { 'content-type': 'application/json', 'content-encoding': 'gzip' },
-  });
 }

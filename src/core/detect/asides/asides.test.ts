@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { curve, find, ROOM, said, VOICE } from '../made.test-help.ts';
+import { loadSpeechParts } from '../speechParts.ts';
+
+await loadSpeechParts();
 
 const levels = [curve([120, VOICE])];
 /** What of a script is thought not to be said to the listener; `||` is a pause of a second and a half. */

@@ -29,9 +29,9 @@ interface Placed {
 /** What was said to whoever cuts and not to those who will listen: cues, claps, sentences dropped, chatter at both ends. */
 export const asides: Detector<PreparedAsides> = {
   kind: 'cue',
-  slow: true,
+  speed: 'slow',
   prepare: ({ duration, levels }, spoken) => ({
-    spoken,
+    spoken: spoken(),
     duration,
     loudest: loudestOf(levels),
     claps: undefined,

@@ -9,9 +9,12 @@ import { wordsIn } from '../../transcript/wordsIn.ts';
 import { curve, ROOM, said, VOICE } from '../made.test-help.ts';
 import { type PreparedMaterial, prepare, preparedPauses, preparedTakes } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
+import { loadSpeechParts } from '../speechParts.ts';
 import { alignRows } from './columns.ts';
 import { sayingsLike } from './like.ts';
 import { takeGroups } from './takes.ts';
+
+await loadSpeechParts();
 
 const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const FIRST = 'We start with the back plate and its screws.';
@@ -138,7 +141,7 @@ describe('the lexicon that is in force', () => {
 });
 
 describe('a line begun with one attempt and ended with another', () => {
-  const joinAt = (word: number) => bestJoin(preparedPauses(prepared), prepared.material, prepared.spoken, one, two, word);
+  const joinAt = (word: number) => bestJoin(preparedPauses(prepared), prepared.material, prepared.spoken(), one, two, word);
 
   it('is joined between two words that both have, where the one asked for is', () => {
     const join = joinAt(wordAt('plate', two));
@@ -180,14 +183,14 @@ describe('a line begun with one attempt and ended with another', () => {
 
 describe('what is like a stretch that is shown', () => {
   it('is found whatever is said between, and the stretch itself is with it', () => {
-    const like = sayingsLike(prepared.spoken, prepared.material, only(one));
+    const like = sayingsLike(prepared.spoken(), prepared.material, only(one));
     expect(like).toHaveLength(2);
     expect(like[1]?.start).toBeCloseTo(two.start, 3);
   });
 
   it('is nothing where nothing is', () => {
     const alone = { start: words.at(-3)?.start ?? 0, end: words.at(-1)?.end ?? 0 };
-    expect(sayingsLike(prepared.spoken, prepared.material, alone)).toEqual([alone]);
+    expect(sayingsLike(prepared.spoken(), prepared.material, alone)).toEqual([alone]);
   });
 
   it('is what sounds alike where there are no words', () => {
@@ -196,7 +199,7 @@ describe('what is like a stretch that is shown', () => {
       { start: 6, end: 9 },
     ];
     const deaf = prepare({ ...prepared.material, words: [], echoes: [{ left, right, matched: 2.8, closeness: 0.2 }] });
-    expect(sayingsLike(deaf.spoken, deaf.material, { start: 6.1, end: 8.8 })).toEqual([left, { start: 6.1, end: 8.8 }]);
+    expect(sayingsLike(deaf.spoken(), deaf.material, { start: 6.1, end: 8.8 })).toEqual([left, { start: 6.1, end: 8.8 }]);
   });
 });
 
@@ -249,6 +252,17 @@ describe('sayings under one another', () => {
 });
 
 describe('in a hurry', () => {
+  it('at a glance there are pauses, the very ones of the whole answer, and nothing else', () => {
+    const fresh = materialOf();
+    const pauses = (cut: ReturnType<typeof computeCut>) =>
+      cut.proposals.filter(({ kind }) => kind === 'pause').map(({ id }) => id);
+    const seen = computeCut(fresh, NO_STEPS, 'glance');
+    expect(seen.proposals.every(({ kind }) => kind === 'pause')).toBe(true);
+    const whole = computeCut(fresh, NO_STEPS);
+    expect(pauses(whole)).toEqual(pauses(seen));
+    expect(whole.proposals.length).toBeGreaterThan(seen.proposals.length);
+  });
+
   const told = ({ proposals }: ReturnType<typeof computeCut>) => proposals.map(({ id }) => id);
   const correction = (n: number, text: string): DecisionEvent => ({
     id: id(n),

@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { find, quiet, said } from '../made.test-help.ts';
+import { loadSpeechParts } from '../speechParts.ts';
+
+await loadSpeechParts();
 
 /** A pause of a second between sentences; each line of a script is one stretch of speech. */
 const script = (...lines: readonly string[]) => said(lines.join(' | | | | '));

@@ -73,10 +73,10 @@ const LEAST_PART: Seconds = 0.05;
  */
 export const takes: Detector<PreparedTakes> = {
   kind: 'retake',
-  slow: true,
+  speed: 'slow',
   prepare: (material, spoken) => ({
     material,
-    spoken,
+    spoken: spoken(),
     ...NO_LEXICON,
     loudest: loudestOf(material.levels),
     silences: undefined,
@@ -203,7 +203,11 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], by: TakeGrou
 function silencesIn(prepared: PreparedTakes): readonly Range[] {
   const { material, spoken } = prepared;
   if (spoken.words.length > 0) return [];
-  prepared.silences ??= silencesOf(pauses.prepare(material, spoken), DEFAULT_SETTINGS, SILENCE);
+  prepared.silences ??= silencesOf(
+    pauses.prepare(material, () => spoken),
+    DEFAULT_SETTINGS,
+    SILENCE,
+  );
   return prepared.silences;
 }
 

@@ -1,9 +1,19 @@
 import { importWords } from '@/core/contract/messages.ts';
-import { importTranscript, readColumns } from '@/server/episodes/words.ts';
+import { findEpisode } from '@/server/episodes/episode.ts';
+import { importTranscript, wordsOfVersion } from '@/server/episodes/words.ts';
 import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
-import { sendJson } from '@/server/http/file.ts';
+import { FOR_EVER, sendPacked } from '@/server/http/packed.ts';
 
-export const GET = endpoint(async (context) => sendJson(context.request, { words: await readColumns(uuidOf(context)) }));
+export const GET = endpoint(async (context) => {
+  const { id, wordsVersion } = await findEpisode(uuidOf(context));
+  // Whoever asks for an older version gets the present one, and must not take it for the other.
+  const isAsked = context.url.searchParams.get('version') === String(wordsVersion);
+  const content = async () => JSON.stringify({ words: await wordsOfVersion(id, wordsVersion) });
+  return sendPacked(context.request, `${id} ${wordsVersion}`, content, {
+    'content-type': 'application/json',
+    'cache-control': isAsked ? FOR_EVER : 'no-store',
+  });
+});
 
 export const PUT = endpoint(async (context) => {
   const { text } = await bodyOf(context, importWords);

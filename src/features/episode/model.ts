@@ -1,6 +1,5 @@
-import { createContext, use } from 'react';
 import { v4 as uuid } from 'uuid';
-import { createStore, useStore } from 'zustand';
+import { createStore } from 'zustand/vanilla';
 import type { CutView } from '@/core/assemble/packing.ts';
 import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
@@ -16,6 +15,7 @@ import { Player } from '../playback/player.ts';
 import { PeakSource } from '../score/peakSource.ts';
 import { TakesModel } from '../takes/takesModel.ts';
 import { CutEngine } from './engine.ts';
+import { materialOf } from './material.ts';
 import { Review } from './review.ts';
 import { DecisionQueue } from './saving.ts';
 import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
@@ -40,6 +40,7 @@ export class EpisodeModel implements Episode {
     decisions: NO_STEPS,
     draft: {},
     cut: undefined,
+    isWhole: false,
     settled: undefined,
     lit: undefined,
     beside: undefined,
@@ -60,7 +61,7 @@ export class EpisodeModel implements Episode {
     rate: 1,
     dialog: undefined,
   }));
-  readonly engine = new CutEngine((cut) => this.takeCut(cut));
+  readonly engine = new CutEngine((cut, isWhole) => this.takeCut(cut, isWhole));
   readonly player = new Player({
     onState: (playing) => this.set({ playing }),
   });
@@ -98,7 +99,7 @@ export class EpisodeModel implements Episode {
       document.title = `${detail.title} · Zetemis`;
       this.set({ detail, error: undefined });
       this.takeLog(detail.log);
-      this.peaks.configure(detail.mediaId, detail.facts.audio.length);
+      this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
       this.player.configure({
         mediaId: detail.mediaId,
         duration: detail.duration,
@@ -106,40 +107,23 @@ export class EpisodeModel implements Episode {
       });
       if (!this.state.cut) this.player.follow(wholeRecording(detail.duration));
       this.queue.send();
-      if (detail.measured) await this.loadMaterial(detail);
+      await this.loadMaterial(detail);
     } catch (error) {
       this.set({ error: (error as Error).message });
     }
   }
 
-  private async loadMaterial({
-    mediaId,
-    duration,
-    facts,
-    wordsVersion,
-    speech,
-    motion,
-    voice,
-    echoes,
-  }: EpisodeDetail): Promise<void> {
-    const key = `${mediaId} ${wordsVersion} ${speech} ${motion} ${voice} ${echoes}`;
-    if (this.loadedFor === key) return;
+  private async loadMaterial(detail: EpisodeDetail): Promise<void> {
+    const material = materialOf(detail);
+    const key = JSON.stringify(material);
+    if (!material || this.loadedFor === key) return;
     this.loadedFor = key;
-    const ofTracks = (name: string) => Promise.all(facts.audio.map((_, track) => api.curve(mediaId, `${name}-${track}`)));
-    const [levels, spoken, moved, held, alike, { words }] = await Promise.all([
-      ofTracks('level'),
-      speech ? ofTracks('speech') : undefined,
-      motion ? api.curve(mediaId, 'motion') : undefined,
-      voice ? ofTracks('voice') : undefined,
-      echoes ? api.curve(mediaId, 'echoes') : undefined,
-      wordsVersion > 0 ? api.words(this.id, wordsVersion) : { words: null },
-    ]);
-    const material = { duration, levels, speech: spoken, motion: moved, voice: held, echoes: alike, words };
     const loading = this.engine.load(material);
+    this.recompute();
+    const { words } = material.words ? await api.words(this.id, detail.wordsVersion) : { words: null };
     this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
     this.takeText();
     this.set({ autoThreshold: await loading, material });
-    this.recompute();
     const [rhythm, histogram] = await Promise.all([
       this.engine.rhythm(DEFAULT_SETTINGS),
       this.engine.histogram(DEFAULT_SETTINGS),
@@ -205,14 +189,13 @@ export class EpisodeModel implements Episode {
   }
 
   recompute(): void {
-    const { decisions, draft, target, autoThreshold } = this.state;
-    if (!autoThreshold) return;
+    const { decisions, draft, target } = this.state;
     this.engine.request(withDraft(decisions, target, draft));
   }
 
-  private takeCut(cut: CutView): void {
+  private takeCut(cut: CutView, isWhole: boolean): void {
     const { draft } = this.state;
-    this.set({ cut, ...(Object.keys(draft).length === 0 && { settled: cut }) });
+    this.set({ cut, isWhole, ...(Object.keys(draft).length === 0 && { settled: cut }) });
     this.player.follow(this.readingProgramme());
     this.tuning.compareAgain();
   }
@@ -297,15 +280,3 @@ export class EpisodeModel implements Episode {
 
 /** A word stays marked for so long after it was said. */
 const SPOKEN_AFTER: Seconds = 0.15;
-const ModelContext = createContext<EpisodeModel | undefined>(undefined);
-export const ModelProvider = ModelContext.Provider;
-
-export function useModel(): EpisodeModel {
-  const model = use(ModelContext);
-  if (!model) throw new Error('no episode here');
-  return model;
-}
-
-export function useEpisode<T>(select: (state: EpisodeState) => T): T {
-  return useStore(useModel().store, select);
-}
