@@ -1,4 +1,4 @@
-import { useId, useState } from 'react';
+import { useId, useLayoutEffect, useRef, useState } from 'react';
 import { ResetButton } from './ResetButton.tsx';
 
 interface Props {
@@ -27,6 +27,22 @@ const COARSE = 10;
 export function NumberSlider({ label, help, unit, value, min, max, step, disabled, changed, onMove, onSettle, onReset }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string>();
+  const slider = useRef<HTMLInputElement>(null);
+  /** where the hand has moved it to, until that comes back: what comes before is a step behind */
+  const hand = useRef<number>(undefined);
+  useLayoutEffect(() => {
+    if (hand.current !== undefined && hand.current !== value) return;
+    hand.current = undefined;
+    if (slider.current) slider.current.value = String(value);
+  }, [value, min, max, step]);
+  const move = (moved: number) => {
+    hand.current = moved;
+    onMove(moved);
+  };
+  const rest = ({ currentTarget }: { readonly currentTarget: HTMLInputElement }) => {
+    hand.current = undefined;
+    onSettle(Number(currentTarget.value));
+  };
   const digits = Math.max(0, Math.ceil(-Math.log10(step)));
   const within = (wanted: number) => Number(Math.min(max, Math.max(min, wanted)).toFixed(digits));
   const settleTyped = () => {
@@ -41,19 +57,23 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
       </label>
       <input
         id={id}
+        ref={slider}
         type="range"
         className="range range-xs range-primary w-full"
         aria-describedby={`${id}-help`}
-        {...{ min, max, step, value, disabled }}
-        onChange={(event) => onMove(Number(event.target.value))}
+        {...{ min, max, step, disabled }}
+        defaultValue={value}
+        onChange={(event) => move(Number(event.target.value))}
         onKeyDown={(event) => {
           const direction = DIRECTIONS[event.key];
           if (!direction || !event.shiftKey) return;
           event.preventDefault();
-          onMove(within(value + direction * COARSE * step));
+          const moved = within(Number(event.currentTarget.value) + direction * COARSE * step);
+          event.currentTarget.value = String(moved);
+          move(moved);
         }}
-        onPointerUp={(event) => onSettle(Number(event.currentTarget.value))}
-        onKeyUp={(event) => event.key !== 'Shift' && event.key !== 'Tab' && onSettle(Number(event.currentTarget.value))}
+        onPointerUp={rest}
+        onKeyUp={(event) => event.key !== 'Shift' && event.key !== 'Tab' && rest(event)}
       />
       <div className="flex items-center gap-1">
         <input

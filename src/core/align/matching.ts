@@ -7,12 +7,22 @@ const GAP = -0.7;
 const BAND = 250;
 const BAND_SHARE = 0.04;
 
-/** A word as it is compared: no case, no accents, no punctuation. */
-export const plainWord = (word: string): string =>
-  word
-    .normalize('NFKD')
-    .replace(/[^\p{L}\p{N}]/gu, '')
-    .toLowerCase();
+const plainForms = new Map<string, string>();
+const MOST_FORMS = 100_000;
+
+/** A word as it is compared: no case, no accents, no punctuation. Looked up: most words come again and again. */
+export function plainWord(word: string): string {
+  let form = plainForms.get(word);
+  if (form === undefined) {
+    form = word
+      .normalize('NFKD')
+      .replace(/[^\p{L}\p{N}]/gu, '')
+      .toLowerCase();
+    if (plainForms.size >= MOST_FORMS) plainForms.clear();
+    plainForms.set(word, form);
+  }
+  return form;
+}
 
 /**
  * Which words of one saying are which of another, by global alignment in a band along the diagonal (Needleman and Wunsch).

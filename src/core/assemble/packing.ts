@@ -76,26 +76,31 @@ export interface SeenProposal extends Range {
   readonly group: string | undefined;
 }
 
-/** Reads a packed cut; proposals become objects only when they are looked at. */
+/** Reads a packed cut; proposals and pieces become objects only when they are looked at, since sliders make many cuts. */
 export class CutView {
   readonly count: number;
-  readonly programme: Programme;
   readonly open: number;
+  /** length of the programme, and joins in it */
+  readonly length: Seconds;
+  readonly seams: number;
+  private built: Programme | undefined;
 
   constructor(readonly packed: PackedCut) {
-    this.count = packed.proposals.length / FIELDS;
-    const pieces: Piece[] = [];
-    for (let k = 0; k < packed.pieces.length; k += PIECE_FIELDS) {
-      const [start, end, rate] = [packed.pieces[k] as number, packed.pieces[k + 1] as number, packed.pieces[k + 2] as number];
-      const manner = MANNERS[packed.pieces[k + 3] as number] ?? 'plain';
-      if (manner === 'plain') pieces.push({ start, end, rate });
-      else if (manner === 'hole') pieces.push({ start, end, rate, hole: true });
-      else pieces.push({ start, end, rate, sound: manner });
-    }
-    this.programme = programmeOf(pieces);
+    const { proposals, pieces } = packed;
+    this.count = proposals.length / FIELDS;
+    this.seams = Math.max(0, pieces.length / PIECE_FIELDS - 1);
+    let length = 0;
+    for (let k = 0; k < pieces.length; k += PIECE_FIELDS)
+      length += ((pieces[k + 1] as number) - (pieces[k] as number)) / (pieces[k + 2] as number);
+    this.length = length;
     let open = 0;
     for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;
     this.open = open;
+  }
+
+  get programme(): Programme {
+    this.built ??= programmeOf(piecesIn(this.packed.pieces));
+    return this.built;
   }
 
   start = (k: number): Seconds => this.packed.proposals[k * FIELDS] as number;
@@ -153,3 +158,15 @@ export class CutView {
 }
 
 const LOOK_BACK = 8;
+
+function piecesIn(packed: Float64Array): Piece[] {
+  const pieces: Piece[] = [];
+  for (let k = 0; k < packed.length; k += PIECE_FIELDS) {
+    const [start, end, rate] = [packed[k] as number, packed[k + 1] as number, packed[k + 2] as number];
+    const manner = MANNERS[packed[k + 3] as number] ?? 'plain';
+    if (manner === 'plain') pieces.push({ start, end, rate });
+    else if (manner === 'hole') pieces.push({ start, end, rate, hole: true });
+    else pieces.push({ start, end, rate, sound: manner });
+  }
+  return pieces;
+}

@@ -124,16 +124,20 @@ interface Around {
   readonly settings: Settings;
 }
 
-/** A proposal with what it was made for: most steps of a slider change nothing about most words. */
+/** A proposal with what it was made for: most steps of a slider and most corrections change nothing about most words. */
 interface Made {
   readonly proposal: Proposal;
+  readonly loudest: Loudest;
+  readonly before: number;
+  readonly after: number;
+  readonly naturalGap: number;
   readonly longLeft: boolean;
   readonly longRight: boolean;
   readonly airBefore: number;
   readonly airAfter: number;
 }
-const made = new WeakMap<Spoken, Map<number, Made>>();
-const MOST_WORDS = 16;
+/** By the first of its words; then by how many they are, and of which kind it is. */
+const made = new WeakMap<Word, Map<number, Made>>();
 
 /** A proposal about whole words, joined to what is left. */
 export function proposalOf(
@@ -151,18 +155,24 @@ export function proposalOf(
   const after = words[first + count]?.start ?? duration;
   const end = Math.max(to.end, from.start + 0.02);
   const [longLeft, longRight] = [from.start - before >= minPause, after - end >= minPause];
-  const known = made.get(spoken) ?? new Map<number, Made>();
-  made.set(spoken, known);
-  const key = (first * MOST_WORDS + count) * 2 + (kind === 'filler' ? 0 : 1);
+  const known = made.get(from) ?? new Map<number, Made>();
+  made.set(from, known);
+  const key = 2 * count + (kind === 'filler' ? 0 : 1);
   const last = known.get(key);
   if (
     last &&
+    last.proposal.found.end === end &&
+    last.loudest === loudest &&
+    last.before === before &&
+    last.after === after &&
+    last.naturalGap === naturalGap &&
     last.longLeft === longLeft &&
     last.longRight === longRight &&
     last.airBefore === airBefore &&
     last.airAfter === airAfter &&
     last.proposal.treatment === fillerTreatment &&
-    last.proposal.evidence === about.evidence &&
+    areSame(last.proposal.evidence, about.evidence) &&
+    last.proposal.confidence === about.confidence &&
     last.proposal.group === about.group
   )
     return last.proposal;
@@ -179,6 +189,12 @@ export function proposalOf(
     treatment: fillerTreatment,
     ...about,
   };
-  known.set(key, { proposal, longLeft, longRight, airBefore, airAfter });
+  known.set(key, { proposal, loudest, before, after, naturalGap, longLeft, longRight, airBefore, airAfter });
   return proposal;
+}
+
+function areSame(a: Proposal['evidence'], b: Proposal['evidence']): boolean {
+  if (a === b) return true;
+  const names = Object.keys(a);
+  return names.length === Object.keys(b).length && names.every((name) => a[name] === b[name]);
 }

@@ -31,6 +31,7 @@ interface Speech {
   readonly sound: SoundList;
   /** silences of at least `shortest` seconds, found when first asked for as short ones */
   gaps: { readonly shortest: Seconds; readonly silences: readonly Range[] } | undefined;
+  isAskedAgain: boolean;
   /** pauses made under the same settings before, by where they start */
   made: { readonly key: string; readonly sentenceEnds: Float64Array; readonly pauses: Map<Seconds, MadePause> } | undefined;
 }
@@ -96,8 +97,11 @@ export const pauses: Detector<PreparedPauses> = {
     return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))), answers: new Map() };
   },
 
-  // Corrections change no time: only where sentences end.
-  reword: (prepared, { words }) => ({ ...prepared, sentenceEnds: sentenceEndsOf(words) }),
+  // Corrections change no time: only where sentences end, and most not even that.
+  reword(prepared, { words }) {
+    const sentenceEnds = sentenceEndsOf(words);
+    return areSame(sentenceEnds, prepared.sentenceEnds) ? prepared : { ...prepared, sentenceEnds };
+  },
 
   detect(prepared, settings): Proposal[] {
     if (prepared.tracks.length === 0) return [];
@@ -125,7 +129,7 @@ function speechIn(prepared: PreparedPauses, tracks: readonly ListeningTrack[], s
   const known = answers.get(key);
   if (known) return known;
   const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, guards)));
-  const speech = { sound, gaps: undefined, made: undefined };
+  const speech = { sound, gaps: undefined, isAskedAgain: false, made: undefined };
   if (answers.size >= KEPT_ANSWERS) answers.delete(answers.keys().next().value as string);
   answers.set(key, speech);
   return speech;
@@ -138,9 +142,12 @@ function madeBefore(speech: Speech, { sentenceEnds }: PreparedPauses, settings: 
     // Which parts of a split pause are long enough is asked for a moving picture only.
     .concat(moving === 'same' ? [] : settings.minPause)
     .join(' ');
-  if (speech.made?.key !== key || speech.made.sentenceEnds !== sentenceEnds)
-    speech.made = { key, sentenceEnds, pauses: new Map() };
-  return speech.made.pauses;
+  if (speech.made?.key === key && areSame(speech.made.sentenceEnds, sentenceEnds)) return speech.made.pauses;
+  const pauses = new Map<Seconds, MadePause>();
+  // Asked once only, as what-if curves do at sixty thresholds, nothing is worth keeping: collecting it would take as long again.
+  if (speech.isAskedAgain) speech.made = { key, sentenceEnds, pauses };
+  speech.isAskedAgain = true;
+  return pauses;
 }
 
 function proposalsOf(
@@ -161,6 +168,9 @@ function proposalsOf(
 
 const sentenceEndsOf = (words: readonly Word[]): Float64Array =>
   Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
+
+const areSame = (a: Float64Array, b: Float64Array): boolean =>
+  a === b || (a.length === b.length && a.every((value, k) => value === b[k]));
 
 /** Every silence of a least length, before any air and however it is treated: how a speaker pauses. */
 export function silencesOf(prepared: PreparedPauses, settings: Settings, shortest: Seconds): Range[] {

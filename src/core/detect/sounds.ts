@@ -85,19 +85,20 @@ function runningSums({ codes }: LevelCurve): Uint32Array {
 }
 
 /** The level code at which sound starts. */
-export function openAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
-  const low = floor[block] as number;
-  if (threshold !== 'auto') return dbfsToCode(threshold);
-  return low + Math.max(2 * OPEN_OVER_FLOOR, ((speech[block] as number) - low) * OPEN_SHARE);
-}
+export const openAt = ({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number =>
+  openBetween(floor[block] as number, speech[block] as number, fixedCode(threshold));
+
+/** A threshold set by hand as a level code, or none. */
+const fixedCode = (threshold: Settings['threshold']): number => (threshold === 'auto' ? -1 : dbfsToCode(threshold));
+
+const openBetween = (floor: number, speech: number, fixed: number): number =>
+  fixed >= 0 ? fixed : floor + Math.max(2 * OPEN_OVER_FLOOR, (speech - floor) * OPEN_SHARE);
 
 /** The level code down to which it goes on. */
-function holdAt({ floor, speech }: TrackedLevels, block: number, threshold: Settings['threshold']): number {
-  const low = floor[block] as number;
-  if (threshold === 'auto') return low + Math.max(2 * HOLD_OVER_FLOOR, ((speech[block] as number) - low) * HOLD_SHARE);
-  const open = dbfsToCode(threshold);
-  return Math.max(open - 2 * HOLD_UNDER_FIXED, Math.min(open, low + 2 * HOLD_OVER_FLOOR));
-}
+const holdBetween = (floor: number, speech: number, fixed: number): number =>
+  fixed >= 0
+    ? Math.max(fixed - 2 * HOLD_UNDER_FIXED, Math.min(fixed, floor + 2 * HOLD_OVER_FLOOR))
+    : floor + Math.max(2 * HOLD_OVER_FLOOR, (speech - floor) * HOLD_SHARE);
 
 /**
  * Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one, or hold speech. Later
@@ -144,11 +145,11 @@ interface Extents {
 const EXTENT = BLOCK / 5;
 
 function extentsOf({ codes }: LevelCurve): Extents {
-  const count = Math.floor(codes.length / EXTENT);
+  const count = Math.ceil(codes.length / EXTENT);
   const extents = { low: new Uint8Array(count), high: new Uint8Array(count) };
   for (let at = 0, k = 0; at < count; at++) {
     let [low, high] = [255, 0];
-    for (const until = k + EXTENT; k < until; k++) {
+    for (const until = Math.min(codes.length, k + EXTENT); k < until; k++) {
       const code = codes[k] as number;
       if (code < low) low = code;
       if (code > high) high = code;
@@ -167,36 +168,41 @@ function runsByLevel(sound: Sounding, threshold: Settings['threshold']): Runs {
   sound.held = threshold;
   const { codes } = curve;
   const { low, high } = extents;
+  const { floor, speech } = tracked;
+  const fixed = fixedCode(threshold);
   runs.count = 0;
   let start = -1;
   let peak = 0;
   let opened = 0;
   let faint = 0;
-  for (let block = 0, k = 0; k < codes.length; block++) {
-    const exactHold = holdAt(tracked, block, threshold);
+  for (let block = 0, at = 0; at < low.length; block++) {
+    const exactHold = holdBetween(floor[block] as number, speech[block] as number, fixed);
     const hold = Math.ceil(exactHold);
-    const until = Math.min(codes.length, k + BLOCK);
-    opened = Math.ceil(openAt(tracked, block, threshold));
+    opened = Math.ceil(openBetween(floor[block] as number, speech[block] as number, fixed));
     faint = Math.ceil(exactHold + 2 * FAINT_OVER_HOLD);
-    while (k < until) {
-      const at = k / EXTENT;
-      const next = Math.min(until, k + EXTENT);
-      const top = at < high.length ? (high[at] as number) : 255;
-      if (start < 0 ? top < hold : at < low.length && (low[at] as number) >= hold) {
-        if (top > peak) peak = top;
-        k = next;
-        continue;
-      }
-      for (; k < next; k++) {
-        const code = codes[k] as number;
-        if (code >= hold) {
-          if (start < 0) {
-            start = k;
-            peak = code;
-          } else if (code > peak) peak = code;
-        } else if (start >= 0) {
-          if (peak >= faint) addRun(runs, start, k, peak, peak >= opened);
-          start = -1;
+    for (const until = Math.min(low.length, at + BLOCK / EXTENT); at < until; at++) {
+      const top = high[at] as number;
+      if (top < hold) {
+        if (start >= 0 && peak >= faint) addRun(runs, start, at * EXTENT, peak, peak >= opened);
+        start = -1;
+      } else if ((low[at] as number) >= hold) {
+        if (start < 0) {
+          start = at * EXTENT;
+          peak = top;
+        } else if (top > peak) peak = top;
+      } else {
+        const end = Math.min(codes.length, (at + 1) * EXTENT);
+        for (let k = at * EXTENT; k < end; k++) {
+          const code = codes[k] as number;
+          if (code >= hold) {
+            if (start < 0) {
+              start = k;
+              peak = code;
+            } else if (code > peak) peak = code;
+          } else if (start >= 0) {
+            if (peak >= faint) addRun(runs, start, k, peak, peak >= opened);
+            start = -1;
+          }
         }
       }
     }
@@ -272,7 +278,9 @@ function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | u
   if (!witness && !bled) return runs;
   kept.count = 0;
   for (let k = 0; k < runs.count; k++) {
-    const [start, end, peak] = [runs.starts[k] as number, runs.ends[k] as number, runs.peaks[k] as number];
+    const start = runs.starts[k] as number;
+    const end = runs.ends[k] as number;
+    const peak = runs.peaks[k] as number;
     if (bled && (bled[end] as number) - (bled[start] as number) >= BLED_SHARE * (end - start)) continue;
     if (!witness) addRun(kept, start, end, peak, true);
     else if (end - start <= SHORT * LEVEL_RATE && witness.silent(start, end)) {
@@ -282,7 +290,8 @@ function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | u
       let from = start;
       const silent = witness.noiseIn(start, end);
       for (let j = 0; j < silent.length; j += 2) {
-        const [quiet, loud] = [silent[j] as number, silent[j + 1] as number];
+        const quiet = silent[j] as number;
+        const loud = silent[j + 1] as number;
         if (quiet > from) addRun(kept, from, quiet, peak, true);
         noise.push(quiet, loud);
         from = loud;

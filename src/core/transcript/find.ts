@@ -12,15 +12,11 @@ export interface Finds {
 
 const plainOf = new WeakMap<readonly Word[], readonly string[]>();
 
-function plain(words: readonly Word[]): readonly string[] {
+/** The words as they are compared, worked out once: when there is time for it, so that the first letter does not wait. */
+export function plain(words: readonly Word[]): readonly string[] {
   let known = plainOf.get(words);
   if (!known) {
-    const forms = new Map<string, string>();
-    known = words.map(({ text }) => {
-      const form = forms.get(text) ?? plainWord(text);
-      forms.set(text, form);
-      return form;
-    });
+    known = words.map(({ text }) => plainWord(text));
     plainOf.set(words, known);
   }
   return known;

@@ -16,7 +16,13 @@ export interface Word extends Range {
 }
 
 /** Whether a word closes a sentence by its punctuation. */
-export const endsSentence = (text: string): boolean => /[.!?…。！？]["'”’)\]]*$/u.test(text);
+export const endsSentence = (text: string): boolean => !endsInLetter(text) && /[.!?…。！？]["'”’)\]]*$/u.test(text);
+
+/** Most words do, and all of a text are asked at each correction. */
+function endsInLetter(text: string): boolean {
+  const last = text.charCodeAt(text.length - 1) | 0x20;
+  return last >= 0x61 && last <= 0x7a;
+}
 
 export interface Transcript {
   /** BCP 47 tag, such as `en` */

@@ -1,5 +1,4 @@
 import { ArrowLeft, CloudOff, Redo2, Undo2 } from 'lucide-react';
-import { seamCount } from '@/core/assemble/programme.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { CommandButton } from './CommandButton.tsx';
@@ -38,8 +37,8 @@ export function Masthead() {
         <span aria-hidden className="opacity-60">
           ›
         </span>
-        {figure(cut ? formatClock(cut.programme.length, true) : '–', 'programme', 'programme', true)}
-        {figure(cut ? String(seamCount(cut.programme)) : '–', 'seams', 'seams')}
+        {figure(cut ? formatClock(cut.length, true) : '–', 'programme', 'programme', true)}
+        {figure(cut ? String(cut.seams) : '–', 'seams', 'seams')}
         {figure(cut ? String(cut.open) : '–', 'still open', 'open')}
       </div>
       <div className="ml-2 flex items-center">

@@ -14,6 +14,7 @@ import { takeThread } from './thread.ts';
 
 /** Words: half an hour of speech. */
 const LONG_TEXT = 5000;
+const REST_MS = 300;
 
 /**
  * Keeps one worker busy with the newest question only: while it computes, later ones replace each other, so that a
@@ -26,6 +27,7 @@ export class CutEngine {
   private busy = false;
   private loaded = false;
   private hasShown = false;
+  private endRest: (() => void) | undefined;
   /** a text that takes a while to be gone through; a shorter one is there whole at once */
   private isLong = false;
   /** the text of the last whole answer, by its corrections */
@@ -46,6 +48,7 @@ export class CutEngine {
   /** Asks for the cut; once something is loaded, it comes by `onCut`. */
   request(state: DecisionState): void {
     this.waiting = state;
+    this.endRest?.();
     if (this.loaded && !this.busy) void this.run();
   }
 
@@ -101,14 +104,29 @@ export class CutEngine {
       const state = this.waiting;
       this.waiting = undefined;
       const text = state.text.map(({ id }) => id).join();
-      // What can be seen at once is shown first.
+      // What can be seen at once is shown first, and the hands that correct a text do not wait for what takes longer.
       if (!this.hasShown) await this.answer(state, 'glance');
-      else if (this.isLong && text !== this.answered) await this.answer(state, 'hurry');
+      else if (this.isLong && text !== this.answered) {
+        await this.answer(state, 'hurry');
+        await this.rest();
+      }
       if (this.waiting) continue;
       await this.answer(state, 'whole');
       this.answered = text;
     }
     this.busy = false;
+  }
+
+  /** Until nothing new was asked for a while, or something is. */
+  private rest(): Promise<void> {
+    if (this.waiting) return Promise.resolve();
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, REST_MS);
+      this.endRest = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
   }
 
   private async answer(state: DecisionState, pace: Pace): Promise<void> {

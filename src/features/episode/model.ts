@@ -71,12 +71,16 @@ export class EpisodeModel implements Episode {
   readonly review = new Review(this);
   private readonly queue: DecisionQueue;
   private logged: LoggedEvent[] = [];
+  /** the steps that the present decisions come from */
+  private replayed: readonly DecisionEvent[] | undefined;
   private loadedFor = '';
   private transcript: Transcript = NO_TRANSCRIPT;
   private textOf: { readonly transcript: Transcript; readonly key: string } = { transcript: NO_TRANSCRIPT, key: '' };
 
   constructor(readonly id: string) {
     this.player.onTime((at) => this.followWords(at));
+    // Rows of another length, another reading: the playhead stands elsewhere.
+    this.store.subscribe(() => this.player.wake());
     this.queue = new DecisionQueue(
       id,
       (entries) => this.takeLog(entries),
@@ -140,9 +144,14 @@ export class EpisodeModel implements Episode {
   }
 
   private replayLog(): void {
-    const has = new Set(this.logged.map((entry) => entry.event.id));
-    const events = this.logged.map((entry) => entry.event);
-    const decisions = replay([...events, ...this.queue.pending.filter((event) => !has.has(event.id))]);
+    const logged = this.logged.map((entry) => entry.event);
+    const has = new Set(logged.map((event) => event.id));
+    const events = [...logged, ...this.queue.pending.filter((event) => !has.has(event.id))];
+    // A decision comes back twice, as saved and as told to all tabs, and changes nothing then.
+    const { replayed } = this;
+    if (replayed?.length === events.length && events.every((event, k) => event.id === replayed[k]?.id)) return;
+    this.replayed = events;
+    const decisions = replay(events);
     this.set({ decisions });
     this.player.setCrossfade(decisions.settings.crossfade);
     this.takeText();
@@ -189,13 +198,13 @@ export class EpisodeModel implements Episode {
   }
 
   recompute(): void {
-    const { decisions, draft, target } = this.state;
-    this.engine.request(withDraft(decisions, target, draft));
+    const { decisions, target } = this.state;
+    this.engine.request(withDraft(decisions, target, this.tuning.draft));
   }
 
   private takeCut(cut: CutView, isWhole: boolean): void {
-    const { draft } = this.state;
-    this.set({ cut, isWhole, ...(Object.keys(draft).length === 0 && { settled: cut }) });
+    const draft = this.tuning.takeDraft();
+    this.set({ cut, isWhole, draft, ...(Object.keys(draft).length === 0 && { settled: cut }) });
     this.player.follow(this.readingProgramme());
     this.tuning.compareAgain();
   }

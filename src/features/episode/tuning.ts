@@ -8,17 +8,22 @@ import type { Episode, EpisodeState } from './state.ts';
 export const STEP_MARK = 'zetemis:step';
 /** Seconds that the difference a setting made stays lit. */
 const LIT_MS = 6000;
+/** Milliseconds that a hand does not wait for its slider's number. */
+const LATE_MS = 40;
 
 /** What is set, for the whole and for marked ranges: while it moves, once it rests, and laid beside another. */
 export class Tuning {
   private dimming: ReturnType<typeof setTimeout> | undefined;
+  private late: ReturnType<typeof setTimeout> | undefined;
+  /** what moves, ahead of what is shown: shown before its cut it would cost a frame, in which the cut would wait */
+  private moving: Partial<Settings> | undefined;
 
   constructor(private readonly episode: Episode) {}
 
   /** Computes the cut that is laid beside again, once the present one rests. */
   compareAgain(): void {
-    const { beside, decisions, draft } = this.episode.state;
-    if (!beside || Object.keys(draft).length > 0) return;
+    const { beside, decisions } = this.episode.state;
+    if (!beside || Object.keys(this.draft).length > 0) return;
     void this.episode.engine.aside({ ...decisions, settings: { ...decisions.settings, ...beside.values } }).then((cut) => {
       if (this.episode.state.beside?.values === beside.values) this.episode.store.setState({ beside: { ...beside, cut } });
     });
@@ -30,18 +35,42 @@ export class Tuning {
     this.compareAgain();
   }
 
+  /** Settings while they move, before they are decided. */
+  get draft(): Partial<Settings> {
+    return this.moving ?? this.episode.state.draft;
+  }
+
   moveSetting(change: Partial<Settings>): void {
     performance.mark(STEP_MARK);
-    const { draft, settled } = this.episode.state;
-    this.episode.store.setState({ draft: { ...draft, ...change }, ...(Object.keys(draft).length === 0 && { lit: settled }) });
+    const { draft } = this;
+    if (Object.keys(draft).length === 0) this.episode.store.setState({ lit: this.episode.state.settled });
+    this.moving = { ...draft, ...change };
     this.episode.recompute();
+    this.late ??= setTimeout(() => this.showDraft(this.draft), LATE_MS);
+  }
+
+  /** What moves is shown with its cut, or without it where that takes long. */
+  private showDraft(draft: Partial<Settings>): void {
+    clearTimeout(this.late);
+    this.late = undefined;
+    this.moving = undefined;
+    this.episode.store.setState({ draft });
+  }
+
+  /** A cut has come: what moves is shown in the same go. */
+  takeDraft(): Partial<Settings> {
+    const { draft } = this;
+    clearTimeout(this.late);
+    this.late = undefined;
+    this.moving = undefined;
+    return draft;
   }
 
   /** A moved setting has come to rest. What it changed stays lit for a while. */
   settleSetting<N extends keyof Settings>(name: N, value: Settings[N]): void {
-    const { [name]: moved, ...draft } = this.episode.state.draft;
+    const { [name]: moved, ...draft } = this.draft;
     if (moved === undefined) this.episode.store.setState({ lit: this.episode.state.settled });
-    this.episode.store.setState({ draft });
+    this.showDraft(draft);
     this.dim();
     if (settingsShown(this.episode.state)[name] === value) this.episode.recompute();
     else this.applySettings({ [name]: value });
@@ -81,6 +110,7 @@ export class Tuning {
 
   close(): void {
     clearTimeout(this.dimming);
+    clearTimeout(this.late);
   }
 }
 

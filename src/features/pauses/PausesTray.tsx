@@ -1,4 +1,3 @@
-import { seamCount } from '@/core/assemble/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { ProposalCard } from '../episode/ProposalCard.tsx';
@@ -74,9 +73,9 @@ function Figures() {
   const beside = useEpisode((s) => s.beside);
   const duration = useEpisode((s) => s.detail?.duration ?? 0);
   if (!cut) return null;
-  const removed = duration - cut.programme.length;
-  const change = lit ? lit.programme.length - cut.programme.length : 0;
-  const seams = lit ? seamCount(cut.programme) - seamCount(lit.programme) : 0;
+  const removed = duration - cut.length;
+  const change = lit ? lit.length - cut.length : 0;
+  const seams = lit ? cut.seams - lit.seams : 0;
   return (
     <dl className="tabular grid grid-cols-2 gap-x-4 border-base-300 border-b py-2 text-sm">
       <div className="flex justify-between">
@@ -91,7 +90,7 @@ function Figures() {
         {lit
           ? `${signed(change, formatLength)} taken out, ${signed(seams, String)} seams`
           : beside?.cut &&
-            `${beside.name}: ${signed(cut.programme.length - beside.cut.programme.length, formatLength)}, ${signed(seamCount(beside.cut.programme) - seamCount(cut.programme), String)} seams`}
+            `${beside.name}: ${signed(cut.length - beside.cut.length, formatLength)}, ${signed(beside.cut.seams - cut.seams, String)} seams`}
       </div>
     </dl>
   );

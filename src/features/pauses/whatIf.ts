@@ -13,18 +13,21 @@ export interface WhatIfPoint {
 
 export const POINTS = 60;
 
+/** More threads than this wait for memory more than they compute. */
+const MOST_THREADS = 3;
+
 /**
- * Computes what other values of a setting would give, in a worker of its own, so that a slider never waits for it. A
- * new question ends the one before.
+ * Computes what other values of a setting would give, in threads of its own, so that a slider never waits for it. A new
+ * question ends the one before.
  */
 export class WhatIf {
-  private readonly thread = startThread();
-  private readonly worker: Remote<CutWorker> = wrap<CutWorker>(this.thread);
+  private readonly threads = Array.from({ length: Math.min(MOST_THREADS, navigator.hardwareConcurrency) }, startThread);
+  private readonly workers: readonly Remote<CutWorker>[] = this.threads.map((thread) => wrap<CutWorker>(thread));
   private readonly loaded: Promise<unknown>;
   private question = 0;
 
   constructor(material: MaterialAddresses) {
-    this.loaded = this.worker.load(material);
+    this.loaded = Promise.all(this.workers.map((worker) => worker.load(material)));
   }
 
   /** @returns all points, or undefined when another question came first */
@@ -32,18 +35,24 @@ export class WhatIf {
     const question = ++this.question;
     await this.loaded;
     const points: WhatIfPoint[] = [];
-    for (const value of values) {
-      if (question !== this.question) return undefined;
-      const outcome = await this.worker.outcome({ ...state, settings: { ...state.settings, [name]: value } });
-      if (outcome) points.push({ value, ...outcome });
-    }
+    let next = 0;
+    // Each takes the next value that is left: some values take longer than others.
+    const work = async (worker: Remote<CutWorker>) => {
+      while (question === this.question && next < values.length) {
+        const at = next++;
+        const value = values[at] as number;
+        const outcome = await worker.outcome({ ...state, settings: { ...state.settings, [name]: value } });
+        if (outcome) points[at] = { value, ...outcome };
+      }
+    };
+    await Promise.all(this.workers.map(work));
     if (question !== this.question) return undefined;
     performance.mark('zetemis:what-if', { detail: { name, points: points.length } });
-    return points;
+    return points.filter((point) => point !== undefined);
   }
 
   close(): void {
     this.question++;
-    this.thread.terminate();
+    for (const thread of this.threads) thread.terminate();
   }
 }

@@ -17,14 +17,22 @@ export class Pictures {
   private frontPiece = -1;
   private waitingAt = -1;
 
+  /** @param onReady told when a picture can be moved again: while one is being looked for, it stays where it is */
+  constructor(private readonly onReady: () => void) {}
+
   attach(elements: readonly HTMLVideoElement[]): void {
     this.elements = elements;
+    for (const element of elements) {
+      element.onloadedmetadata = this.onReady;
+      element.onseeked = this.onReady;
+    }
     this.frontPiece = -1;
     this.waitingAt = -1;
     this.raise();
+    this.onReady();
   }
 
-  /** Shows the moment `at` of a programme, called for each frame of the screen. */
+  /** Shows the moment `at` of a programme, called for each frame of the screen while it moves. */
   show(programme: Programme, at: number, playing: boolean, rate: number): void {
     const [shown, waiting] = [this.elements[this.front], this.elements[1 - this.front]];
     if (!shown || !waiting) return;

@@ -27,7 +27,7 @@ interface Stretch {
  * What plays can be exchanged at any moment; the place in the recording is kept.
  */
 export class Player {
-  readonly pictures = new Pictures();
+  readonly pictures = new Pictures(() => this.wake());
   private context: AudioContext | undefined;
   private output: GainNode | undefined;
   private parts: SoundParts | undefined;
@@ -48,24 +48,29 @@ export class Player {
   private before: { programme: Programme; source: number } | undefined;
   private readonly listeners = new Set<(source: number) => void>();
 
-  constructor(private readonly options: { onState: (playing: boolean) => void }) {
-    this.frame = requestAnimationFrame(this.tick);
-  }
+  constructor(private readonly options: { onState: (playing: boolean) => void }) {}
 
   configure(medium: { mediaId: string; duration: number; hasPicture: boolean }): void {
     if (medium.mediaId !== this.medium.mediaId) this.parts = undefined;
     this.medium = medium;
+    this.wake();
   }
 
-  /** Calls back with the recording's time for each frame of the screen. */
+  /** Calls back with the recording's time: for each frame of the screen while it moves, else when something changed. */
   onTime(listener: (source: number) => void): () => void {
     this.listeners.add(listener);
+    this.wake();
     return () => this.listeners.delete(listener);
   }
 
   /** Moment of the recording that sounds now. */
   get sourceTime(): number {
     return toSource(this.programme, this.now());
+  }
+
+  /** Shows where it stands with the next frame. Where nothing moves no frame is asked for: each costs as much as a slider's step. */
+  wake(): void {
+    this.frame ||= requestAnimationFrame(this.tick);
   }
 
   /** Plays another programme from the same moment of the recording on. */
@@ -96,6 +101,7 @@ export class Player {
     if (this.now() >= this.programme.length - 0.05) this.position = 0;
     this.playing = true;
     this.options.onState(true);
+    this.wake();
     void this.start();
   }
 
@@ -107,6 +113,7 @@ export class Player {
     if (this.playing) this.options.onState(false);
     this.playing = false;
     this.endPlayOnce();
+    this.wake();
   }
 
   /** Sets how long one side of a seam fades into the other, in seconds; heard from the next block on. */
@@ -125,6 +132,7 @@ export class Player {
     const speed = this.backwards ? Math.min(16, this.backwards * 2) : SHUTTLE_BACK;
     this.pause();
     this.backwards = speed;
+    this.wake();
   }
 
   /** Plays some pieces once, then stands where it stood. */
@@ -136,6 +144,7 @@ export class Player {
     this.position = 0;
     if (!this.playing) this.options.onState(true);
     this.playing = true;
+    this.wake();
     void this.start();
   }
 
@@ -155,6 +164,7 @@ export class Player {
 
   private moveTo(position: number): void {
     this.position = Math.max(0, Math.min(position, this.programme.length));
+    this.wake();
     if (this.playing) {
       this.silence();
       void this.start();
@@ -233,7 +243,7 @@ export class Player {
       if (run !== this.run) return;
       const once = this.before !== undefined;
       this.pause();
-      if (!once) this.position = this.programme.length;
+      if (!once) this.moveTo(this.programme.length);
     }, wait * 1000);
   }
 
@@ -246,6 +256,7 @@ export class Player {
   }
 
   private readonly tick = (time: number): void => {
+    this.frame = 0;
     const passed = Math.min(0.1, (time - this.lastFrame) / 1000);
     this.lastFrame = time;
     if (this.backwards) {
@@ -256,7 +267,7 @@ export class Player {
     if (this.medium.hasPicture) this.pictures.show(this.programme, now, this.playing, this.rate);
     const source = toSource(this.programme, now);
     for (const listener of this.listeners) listener(source);
-    this.frame = requestAnimationFrame(this.tick);
+    if (this.playing || this.backwards) this.wake();
   };
 }
 

@@ -104,6 +104,9 @@ export function Score() {
 
   const drag = useDragging(scroller, width);
   const items = virtualizer.getVirtualItems();
+  // What comes into sight takes over the canvas of what goes out of it: making one takes longer than painting it.
+  const pool = useRef(0);
+  pool.current = Math.max(pool.current, items.length);
 
   return (
     <div className="flex min-h-0 min-w-0 grow">
@@ -128,7 +131,10 @@ export function Score() {
         <div style={{ height: virtualizer.getTotalSize(), position: 'relative', cursor: 'text' }}>
           {width > 0 &&
             items.map((item) => (
-              <div key={item.key} style={{ position: 'absolute', top: 0, transform: `translateY(${item.start}px)`, left: 0 }}>
+              <div
+                key={item.index % pool.current}
+                style={{ position: 'absolute', top: 0, transform: `translateY(${item.start}px)`, left: 0 }}
+              >
                 <ScoreRow
                   row={item.index}
                   showsOut={reading === 'recorded'}

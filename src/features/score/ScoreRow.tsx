@@ -54,8 +54,14 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const seen = seenKey(cut, parts);
   const seenOther = seenKey(other, parts);
   const focused = focus && `${focus.kind} ${focus.start} ${focus.end}`;
-  const selected = selection && parts.some((part) => selection.start < part.end && selection.end > part.start) && selection;
-  const lit = attempts.filter(({ start, end }) => parts.some((part) => start < part.end && end > part.start));
+  const isHere = ({ start, end }: Range) => parts.some((part) => start < part.end && end > part.start);
+  const selected = selection && isHere(selection) ? `${selection.start} ${selection.end}` : '';
+  // Each decision makes new lists of these.
+  const marked = sections
+    .filter(({ about }) => isHere(about))
+    .map(({ about }) => `${about.start} ${about.end}`)
+    .join(';');
+  const lit = attempts.filter(isHere);
   const litKey = lit
     .map(({ number, start, end, kept }) => [number, start, end, ...kept.flatMap((k) => [k.start, k.end])].join(' '))
     .join(';');
@@ -88,7 +94,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     focused,
     ink,
     otherIs,
-    sections,
+    marked,
     speech,
   ]);
 

@@ -9,6 +9,7 @@ const WIDTH = 44;
 const MIDDLE = 19;
 const REACH = 15;
 const COARSEST = PEAK_LAYERS - 1;
+const PACE_MS = 100;
 
 interface Props {
   /** share of the reading that the rows show, from and to */
@@ -77,12 +78,17 @@ export function Spine({ visible, programme, ink, onTravel }: Props) {
     drawn.current = isWhole ? model.peaks.gain : 0;
   };
 
-  // The rows paint first: the strip may follow a frame later while a slider moves.
+  // The rows paint first, and the strip follows ten times a second: a frame of its own at each step of a slider would make the
+  // next step wait.
+  const draw = useRef(drawSpine);
+  draw.current = drawSpine;
+  const due = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => {
-    const c = canvas.current?.getContext('2d');
-    if (!c || height === 0) return;
-    const frame = requestAnimationFrame(() => drawSpine(c));
-    return () => cancelAnimationFrame(frame);
+    due.current ??= setTimeout(() => {
+      due.current = undefined;
+      const c = canvas.current?.getContext('2d');
+      if (c && height > 0) draw.current(c);
+    }, PACE_MS);
   }, [cut, reading, programme, height, ink, peaksVersion, model]);
 
   useEffect(

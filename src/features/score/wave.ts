@@ -12,8 +12,9 @@ export interface RowWave {
   readonly pixels: number;
   readonly peaks: Int8Array;
   readonly gain: number;
-  /** nothing of it is still being fetched */
+  /** nothing of it is still being fetched; nothing is there yet */
   readonly complete: boolean;
+  readonly empty: boolean;
 }
 
 /** A lowest peak is never over nought: this one has not been fetched yet. */
@@ -27,7 +28,7 @@ export function readWave(source: PeakSource, parts: readonly RowPart[], width: n
   const perPixel = rowSeconds / width;
   const layer = layerFor(1 / perPixel);
   const peak = { low: 0, high: 0 };
-  let complete = true;
+  let [complete, empty] = [true, true];
   for (const part of parts) {
     const left = part.x / perPixel;
     const to = Math.min(pixels, Math.ceil(left + (part.end - part.start) / perPixel));
@@ -35,12 +36,13 @@ export function readWave(source: PeakSource, parts: readonly RowPart[], width: n
       for (let x = Math.floor(left); x < to; x++) {
         const at = part.start + (x - left) * perPixel;
         const there = source.read(lane, layer, at, at + perPixel, peak);
-        complete &&= there;
+        if (there) empty = false;
+        else complete = false;
         peaks[2 * (lane * pixels + x)] = there ? peak.low : NOT_THERE;
         peaks[2 * (lane * pixels + x) + 1] = peak.high;
       }
   }
-  return { lanes, pixels, peaks, gain: source.gain, complete };
+  return { lanes, pixels, peaks, gain: source.gain, complete, empty };
 }
 
 /**
@@ -62,7 +64,7 @@ export class PaintedWave {
   put(c: CanvasRenderingContext2D, how: 'full' | 'hollow', from: number, to: number, top: number): void {
     const x = Math.round(from * this.density);
     const width = Math.min(this.wave.pixels, Math.round(to * this.density)) - x;
-    if (width <= 0) return;
+    if (width <= 0 || (how === 'full' && this.wave.empty)) return;
     this[how] ??= this.paint(how);
     const picture = this[how];
     c.drawImage(picture, x, 0, width, picture.height, x / this.density, top, width / this.density, picture.height / this.density);

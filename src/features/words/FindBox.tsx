@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { findWords } from '@/core/transcript/find.ts';
+import { findWords, plain } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { CommandButton } from '../episode/CommandButton.tsx';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
@@ -16,6 +16,10 @@ export function FindBox() {
   const [instead, setInstead] = useState('');
   const [said, setSaid] = useState<Message>();
   const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    const idle = requestIdleCallback(() => plain(words));
+    return () => cancelIdleCallback(idle);
+  }, [words]);
   useEffect(() => {
     if (!asked) return;
     input.current?.focus();

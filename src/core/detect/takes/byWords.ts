@@ -30,7 +30,7 @@ interface Tokens {
   readonly word: readonly number[];
   /** a number for each different word, which compares faster than the word */
   readonly ids: Int32Array;
-  /** how many different words there are */
+  /** more than any of them */
   readonly different: number;
 }
 
@@ -41,16 +41,27 @@ export function linksByWords(spoken: Spoken, hesitations: ReadonlySet<string>): 
 }
 
 function tokensOf({ plain }: Spoken, hesitations: ReadonlySet<string>): Tokens {
-  const word = plain.flatMap((text, k) => (text === '' || hesitations.has(text) ? [] : [k]));
-  const known = new Map<string, number>();
+  const word: number[] = [];
+  for (let k = 0; k < plain.length; k++) if (plain[k] !== '' && !hesitations.has(plain[k] as string)) word.push(k);
+  if (numbers.size > MOST_NUMBERS) {
+    numbers.clear();
+    alignments.clear();
+  }
   const ids = Int32Array.from(word, (k) => {
     const text = plain[k] as string;
-    const id = known.get(text) ?? known.size;
-    known.set(text, id);
+    let id = numbers.get(text);
+    if (id === undefined) {
+      id = numbers.size;
+      numbers.set(text, id);
+    }
     return id;
   });
-  return { plain: word.map((k) => plain[k] as string), word, ids, different: known.size };
+  return { plain: word.map((k) => plain[k] as string), word, ids, different: numbers.size };
 }
+
+/** The same numbers for the same words, also after a correction. */
+const numbers = new Map<string, number>();
+const MOST_NUMBERS = 200_000;
 
 function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
   return word.flatMap((index, token) => {
@@ -132,8 +143,8 @@ function linkOf(
   // Most phrases that share a pair of words share nothing else: that shows soon.
   const first = (from: number, end: number, most: number) => tokens.ids.subarray(from, Math.min(end, from + most));
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
-  if (!sharesWords(near, nearToo) || alignStarts(near, nearToo).matches < LEAST_MATCHES) return undefined;
-  const prefix = alignStarts(first(a, until, LONGEST), first(b, rightUntil, LONGEST));
+  if (!sharesWords(near, nearToo) || alignedBefore(near, nearToo).matches < LEAST_MATCHES) return undefined;
+  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST));
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
   const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
@@ -162,6 +173,24 @@ function linkOf(
     worth: prefix.matches - 0.5 * (leftLength + rightLength - 2 * prefix.matches),
     words: { matches: prefix.matches, share },
   };
+}
+
+const alignments = new Map<string, Prefix>();
+const MOST_ALIGNMENTS = 30_000;
+
+/**
+ * How far two beginnings go together, looked up: a correction changes hardly any pair of phrases, and aligning all of them
+ * again is most of what it takes to answer.
+ */
+function alignedBefore(left: Int32Array, right: Int32Array): Prefix {
+  const key = `${left.join(' ')}/${right.join(' ')}`;
+  let prefix = alignments.get(key);
+  if (!prefix) {
+    prefix = alignStarts(left, right);
+    if (alignments.size >= MOST_ALIGNMENTS) alignments.clear();
+    alignments.set(key, prefix);
+  }
+  return prefix;
 }
 
 /** Whether so many words are in both that an alignment could match enough of them. */
