@@ -8,7 +8,7 @@ import { bestJoin, type Join } from '@/core/assemble/splice.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackEchoes } from '@/core/curves/echoes.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
-import type { DecisionState } from '@/core/decisions/replay.ts';
+import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import type { Material } from '@/core/detect/detector.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/overview.ts';
 import { thresholdRange } from '@/core/detect/pauses.ts';
@@ -122,6 +122,11 @@ const worker = {
   reasons(index: number): string[] {
     const proposal = last?.proposals[index];
     return proposal ? reasonsFor(proposal) : [];
+  },
+
+  /** Decisions that met no proposal of the last answer. */
+  unmet(): readonly AboutStep[] {
+    return last?.unmatched ?? [];
   },
 
   /** The seams of the last answer that are most likely to be wrong. */

@@ -295,3 +295,69 @@ test('only its own pages may change anything, under its own name', async ({ app 
   ])
     expect((await fetch(`${app.address}${path}`)).status).toBeGreaterThanOrEqual(400);
 });
+
+/** Seconds a row, unless somebody chose otherwise. */
+const ROW = 8;
+
+test('the edge of a bracket is pulled by mouse and by key, given up with Escape, and undone', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  const proposals = async (): Promise<{ start: number; end: number; kind: string; verdict: string }[]> =>
+    JSON.parse(await (await fetch(`${app.address}/api/episodes/${id}/handoff?format=json`)).text()).proposals;
+  const inOneRow = ({ start, end }: { start: number; end: number }) =>
+    end - start > 0.9 && start % ROW > 0.5 && Math.floor(start / ROW) === Math.floor((end + 0.5) / ROW) && end < 60;
+  const before = await proposals();
+  const at = before.findIndex(({ kind, verdict, ...range }) => kind === 'pause' && verdict === 'out' && inOneRow(range));
+  const { start, end } = before[at] as { start: number; end: number };
+  const box = await page
+    .locator('section[aria-label="Score"] canvas')
+    .nth(Math.floor(start / ROW))
+    .boundingBox();
+  if (!box) throw new Error('no row');
+  const x = (moment: number) => box.x + ((moment % ROW) / ROW) * box.width;
+
+  await page.mouse.move(x(end) - 2, box.y + 8);
+  await expect(page.locator('section[aria-label="Score"]')).toHaveCSS('cursor', 'ew-resize');
+  await page.mouse.down();
+  await page.mouse.move(x(end - 0.4), box.y + 20, { steps: 5 });
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await page.waitForTimeout(200);
+  expect(await proposals()).toEqual(before);
+
+  await page.mouse.move(x(end) - 2, box.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(x(end - 0.4), box.y + 20, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByLabel('Looked at now')).toContainText('Decided by you');
+  await saved(page);
+  const pulled = (await proposals())[at];
+  expect(pulled?.start).toBe(start);
+  expect(pulled?.end).toBeCloseTo(end - 0.4, 1);
+
+  await page.keyboard.press('Alt+a');
+  await saved(page);
+  expect((await proposals())[at]?.start).toBeCloseTo(start - 0.05, 3);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await saved(page);
+  expect(await proposals()).toEqual(before);
+});
+
+test('what is decided about a pause that is no longer proposed is kept and listed', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  const list = page.getByText('decided, but not proposed now');
+  await page.locator('section[aria-label="Score"]').focus();
+  await page.keyboard.press('f');
+  await page.keyboard.press('f');
+  await page.keyboard.press('r');
+  await saved(page);
+  await expect(list).toHaveCount(0);
+  await slide(page, 'Shortest pause', 5);
+  await expect(list).toContainText('1 decided');
+  await list.click();
+  await expect(page.getByRole('button', { name: /Pause, put back/ })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(list).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await saved(page);
+});

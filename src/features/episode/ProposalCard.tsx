@@ -116,6 +116,8 @@ const KINDS = {
   hand: 'Cut by hand',
 } as const;
 
+export const nameOfKind = (kind: SeenProposal['kind']): string => KINDS[kind];
+
 const nameOf = ({ kind, group }: SeenProposal): string =>
   group === undefined ? KINDS[kind] : group === HEARD_GROUP ? 'Heard, not written' : `${KINDS[kind]}: ${group}`;
 

@@ -1,7 +1,7 @@
 import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
-import { nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
+import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from './earCheck.ts';
 import { type EpisodeModel, ROW_LENGTHS } from './model.ts';
 import type { Reading, TrayName } from './state.ts';
 import {
@@ -263,6 +263,24 @@ export const COMMANDS: readonly Command[] = [
     'Shift S',
     ['Shift+S'],
     (m) => openOne(m, 'before'),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'less-after',
+    'Less air after the word, here only',
+    'Alt A',
+    ['Alt+KeyA'],
+    (m) => openOne(m, 'after', -MORE_AIR),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'less-before',
+    'Less air before the word, here only',
+    'Alt S',
+    ['Alt+KeyS'],
+    (m) => openOne(m, 'before', -MORE_AIR),
     focused,
   ),
   command(

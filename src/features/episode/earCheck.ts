@@ -1,10 +1,11 @@
 import { specOf } from '@/core/detect/settings.ts';
+import type { Seconds } from '@/core/time/range.ts';
 import type { EpisodeModel } from './model.ts';
 import { settingsShown } from './tuning.ts';
 
 const SEAMS = 6;
 /** Seconds of air that one press opens. */
-const MORE_AIR = 0.05;
+export const MORE_AIR: Seconds = 0.05;
 
 /** Picks the seams and plays the first. */
 export async function startEarCheck(model: EpisodeModel): Promise<void> {
@@ -47,12 +48,12 @@ export function openAll(model: EpisodeModel, side: Side): void {
   model.tuning.applySettings(Object.fromEntries(wider));
 }
 
-/** Leaves more air on one side of the focused proposal alone. */
-export function openOne(model: EpisodeModel, side: Side): void {
+/** Leaves more or less air on one side of the focused proposal alone. */
+export function openOne(model: EpisodeModel, side: Side, seconds: Seconds = MORE_AIR): void {
   const proposal = model.review.focused();
   if (!proposal) return;
-  const { start, end } = proposal;
-  model.review.moveEdges(proposal, side === 'after' ? { start: start + MORE_AIR, end } : { start, end: end - MORE_AIR });
+  if (side === 'after') model.review.moveEdge(proposal, 'start', proposal.start + seconds);
+  else model.review.moveEdge(proposal, 'end', proposal.end - seconds);
 }
 
 const inHundredths = (value: number): number => Math.round(value * 100) / 100;

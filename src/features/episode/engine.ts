@@ -2,7 +2,7 @@ import { wrap } from 'comlink';
 import { CutView } from '@/core/assemble/packing.ts';
 import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
 import type { Join } from '@/core/assemble/splice.ts';
-import type { DecisionState } from '@/core/decisions/replay.ts';
+import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import type { Pace } from '@/core/detect/registry.ts';
 import type { Rhythm } from '@/core/detect/rhythm.ts';
@@ -33,8 +33,14 @@ export class CutEngine {
   /** the text of the last whole answer, by its corrections */
   private answered: string | undefined;
 
-  /** @param onCut told each answer, and whether it is the whole one */
-  constructor(private readonly onCut: (cut: CutView, isWhole: boolean) => void) {}
+  /**
+   * @param onCut told each answer, and whether it is the whole one
+   * @param onTrouble told when there is none
+   */
+  constructor(
+    private readonly onCut: (cut: CutView, isWhole: boolean) => void,
+    private readonly onTrouble: (problem: unknown) => void,
+  ) {}
 
   /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS */
   async load(material: MaterialAddresses): Promise<[number, number]> {
@@ -49,7 +55,7 @@ export class CutEngine {
   request(state: DecisionState): void {
     this.waiting = state;
     this.endRest?.();
-    if (this.loaded && !this.busy) void this.run();
+    if (this.loaded && !this.busy) void this.run().catch(this.onTrouble);
   }
 
   evidence(index: number): Promise<Readonly<Record<string, number>> | undefined> {
@@ -62,6 +68,10 @@ export class CutEngine {
 
   seam(index: number): Promise<SeamMeasure | undefined> {
     return this.worker.seam(index);
+  }
+
+  unmet(): Promise<readonly AboutStep[]> {
+    return this.worker.unmet();
   }
 
   riskiest(count: number): Promise<SeamRisk[]> {
@@ -100,6 +110,14 @@ export class CutEngine {
 
   private async run(): Promise<void> {
     this.busy = true;
+    try {
+      await this.answerAll();
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  private async answerAll(): Promise<void> {
     while (this.waiting) {
       const state = this.waiting;
       this.waiting = undefined;
@@ -114,7 +132,6 @@ export class CutEngine {
       await this.answer(state, 'whole');
       this.answered = text;
     }
-    this.busy = false;
   }
 
   /** Until nothing new was asked for a while, or something is. */

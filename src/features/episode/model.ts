@@ -61,7 +61,10 @@ export class EpisodeModel implements Episode {
     rate: 1,
     dialog: undefined,
   }));
-  readonly engine = new CutEngine((cut, isWhole) => this.takeCut(cut, isWhole));
+  readonly engine = new CutEngine(
+    (cut, isWhole) => this.takeCut(cut, isWhole),
+    () => this.set({ error: 'The cut could not be worked out. What you decided is safe; load the page again.' }),
+  );
   readonly player = new Player({
     onState: (playing) => this.set({ playing }),
   });

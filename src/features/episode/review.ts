@@ -18,6 +18,14 @@ const HEAR_MARGIN: Seconds = 1.2;
 /** Shorter cuts are slips of the hand. */
 const LEAST_CUT: Seconds = 0.02;
 
+export type Side = 'start' | 'end';
+
+/** What is taken when one edge is put to a moment: never past the other, never out of the recording. */
+export const withEdgeAt = ({ start, end }: Range, side: Side, at: Seconds, duration: Seconds): Range =>
+  side === 'start'
+    ? { start: Math.max(0, Math.min(at, end - LEAST_CUT)), end }
+    : { start, end: Math.min(duration, Math.max(at, start + LEAST_CUT)) };
+
 /** Going through proposals one by one: looked at, heard and decided. */
 export class Review {
   constructor(private readonly episode: Episode) {}
@@ -33,10 +41,12 @@ export class Review {
     this.episode.store.setState({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
   }
 
-  /** Gives one proposal other edges. */
-  moveEdges(proposal: SeenProposal, taken: Range): void {
-    if (taken.end - taken.start < LEAST_CUT) return;
-    this.episode.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken: inMillis(taken) });
+  /** Puts one edge of a proposal to a moment; where it already is, nothing is decided. */
+  moveEdge(proposal: SeenProposal, side: Side, at: Seconds): boolean {
+    const taken = inMillis(withEdgeAt(proposal, side, at, this.episode.state.detail?.duration ?? 0));
+    if (Math.abs(taken[side] - proposal[side]) < 0.001) return false;
+    this.episode.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken });
+    return true;
   }
 
   cutOut(range: Range): void {

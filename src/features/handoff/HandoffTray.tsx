@@ -4,6 +4,7 @@ import type { HandoffView } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
 import { api } from '../api.ts';
+import { UnmetList } from '../episode/UnmetList.tsx';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { WordsOut } from './WordsOut.tsx';
 
@@ -50,7 +51,8 @@ export function HandoffTray() {
           {view.open === 1 ? 'One proposal is' : `${view.open} proposals are`} still open; what is open stays in.
         </p>
       )}
-      <dl className="grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
+      <UnmetList />
+      <dl className="mt-2 grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
         <dt className="opacity-80">Refers to</dt>
         <dd className="break-words">{view.clipName}</dd>
         <dt className="opacity-80">Starts at</dt>

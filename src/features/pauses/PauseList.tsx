@@ -1,6 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useRef } from 'react';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { UnmetList } from '../episode/UnmetList.tsx';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 
 const ROW = 28;
@@ -62,6 +63,7 @@ export function PauseList() {
           })}
         </ul>
       </div>
+      <UnmetList />
     </section>
   );
 }

@@ -1,13 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import {
-  type MouseEvent as ReactMouseEvent,
-  type PointerEvent as ReactPointerEvent,
-  useEffect,
-  useLayoutEffect,
-  useMemo,
-  useRef,
-  useState,
-} from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type Programme, toProgramme } from '@/core/assemble/programme.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
@@ -16,21 +8,15 @@ import type { Word } from '@/core/transcript/word.ts';
 import { api } from '../api.ts';
 import { STEP_MARK } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
 import { useGroup } from '../takes/useTakes.ts';
-import { BRACKET_LANE, type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
+import { type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
-import { rowCount, rowParts, timeInRow } from './rows.ts';
+import { rowCount } from './rows.ts';
 import { ScoreRow } from './ScoreRow.tsx';
 import { Spine } from './Spine.tsx';
+import { GUTTER, PITCH, useDragging } from './useDragging.ts';
 
-const ROW_GAP = 6;
-const PITCH = ROW_HEIGHT + ROW_GAP;
-/** Width of the times at the left of the rows. */
-const GUTTER = 56;
 const EDGE = 14;
-const WORDS_LANE = 54;
-const DRAG_PIXELS = 4;
 
 /** The recording set in rows: waveform, words under their moments, brackets over both. */
 export function Score() {
@@ -102,7 +88,7 @@ export function Score() {
     performance.clearMarks(STEP_MARK);
   }, [cut]);
 
-  const drag = useDragging(scroller, width);
+  const { pulled, ...drag } = useDragging(scroller, width);
   const items = virtualizer.getVirtualItems();
   // What comes into sight takes over the canvas of what goes out of it: making one takes longer than painting it.
   const pool = useRef(0);
@@ -126,9 +112,9 @@ export function Score() {
         aria-label="Score"
         className="relative min-w-0 grow overflow-y-scroll"
         {...drag}
-        style={{ touchAction: 'pan-y' }}
+        style={{ touchAction: 'pan-y', cursor: 'text' }}
       >
-        <div style={{ height: virtualizer.getTotalSize(), position: 'relative', cursor: 'text' }}>
+        <div style={{ height: virtualizer.getTotalSize(), position: 'relative' }}>
           {width > 0 &&
             items.map((item) => (
               <div
@@ -143,7 +129,7 @@ export function Score() {
                   focus={focused}
                   other={reading === 'recorded' ? (lit ?? beside) : undefined}
                   otherIs={lit ? 'before' : 'beside'}
-                  {...{ sections, speech, found, attempts }}
+                  {...{ sections, speech, found, attempts, pulled }}
                   spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
                 />
               </div>
@@ -255,77 +241,4 @@ function Playhead({ scroller, width, scrollTo }: PlayheadProps) {
       style={{ height: ROW_HEIGHT - 2, background: 'var(--ink-playhead)' }}
     />
   );
-}
-
-/** Clicks and drags: over sound and over words they are the same act, a stretch of time. */
-function useDragging(scroller: React.RefObject<HTMLDivElement | null>, width: number) {
-  const model = useModel();
-  const start = useRef<{ x: number; y: number; at: number; lane: number; moved: boolean }>(undefined);
-
-  const locate = (event: { readonly clientX: number; readonly clientY: number }) => {
-    const box = scroller.current?.getBoundingClientRect();
-    const y = event.clientY - (box?.top ?? 0) + (scroller.current?.scrollTop ?? 0);
-    const { rowSeconds } = model.state;
-    const row = Math.max(0, Math.floor(y / PITCH));
-    const x = Math.max(0, Math.min(width, event.clientX - (box?.left ?? 0) - GUTTER));
-    const parts = rowParts(model.readingProgramme(), row, rowSeconds);
-    return { at: timeInRow(parts, (x / width) * rowSeconds), lane: y - row * PITCH, parts };
-  };
-
-  return {
-    /** Twice on a word selects it, three times its sentence. */
-    onClick(event: ReactMouseEvent) {
-      if (event.detail < 2 || model.state.words.length === 0) return;
-      const { at, lane } = locate(event);
-      if (lane < BRACKET_LANE) return;
-      const word = wordAt(model.state.words, at);
-      select(model, word, word + 1);
-      if (event.detail >= 3) selectSentence(model);
-    },
-    onPointerDown(event: ReactPointerEvent) {
-      const onScrollbar = event.nativeEvent.offsetX > (scroller.current?.clientWidth ?? 0) && event.target === scroller.current;
-      if (event.button !== 0 || onScrollbar) return;
-      event.currentTarget.setPointerCapture(event.pointerId);
-      start.current = { x: event.clientX, y: event.clientY, moved: false, ...locate(event) };
-    },
-    onPointerMove(event: ReactPointerEvent) {
-      const from = start.current;
-      if (!from) return;
-      if (!from.moved && Math.hypot(event.clientX - from.x, event.clientY - from.y) < DRAG_PIXELS) return;
-      from.moved = true;
-      const { at } = locate(event);
-      const range = { start: Math.min(from.at, at), end: Math.max(from.at, at) };
-      model.show({ selection: from.lane >= WORDS_LANE ? wholeWords(range, model.state.words) : range });
-    },
-    onPointerUp(event: ReactPointerEvent) {
-      const from = start.current;
-      start.current = undefined;
-      if (!from || from.moved) return;
-      const { at, lane, parts } = locate(event);
-      const { words, selection } = model.state;
-      if (event.shiftKey) {
-        // From what is selected, or from the playhead, to here.
-        const base = selection ?? { start: model.player.sourceTime, end: model.player.sourceTime };
-        const range = { start: Math.min(base.start, at), end: Math.max(base.end, at) };
-        model.show({ selection: lane >= WORDS_LANE ? wholeWords(range, words) : range });
-        return;
-      }
-      const inGutter = event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < GUTTER;
-      const [line, end] = [parts[0], parts.at(-1)];
-      if (inGutter && line && end) {
-        model.show({ selection: { start: line.start, end: end.end } });
-        return;
-      }
-      const proposal = model.state.cut?.over(at);
-      if (proposal && lane < BRACKET_LANE) {
-        model.review.judge(proposal, proposal.verdict === 'out' ? 'stay' : 'out');
-        return;
-      }
-      model.show({ selection: undefined, focus: proposal && { kind: proposal.kind, found: proposal.found } });
-      model.player.seek(at);
-    },
-    onPointerCancel() {
-      start.current = undefined;
-    },
-  };
 }

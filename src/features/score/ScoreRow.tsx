@@ -30,6 +30,8 @@ interface Props {
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
+  /** a proposal as it is while an edge of it is pulled */
+  readonly pulled: SeenProposal | undefined;
   /** words looked for, by index, and the one that is spoken while it lies in this row */
   readonly found: Uint8Array | undefined;
   readonly spoken: number;
@@ -40,7 +42,7 @@ interface Props {
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
-  const { other, otherIs, sections, speech, found, spoken, attempts } = props;
+  const { other, otherIs, sections, speech, found, spoken, attempts, pulled } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useWave(peaks, parts, width, rowSeconds, ink);
@@ -51,7 +53,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, mine, described, showsOut]);
 
   // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
-  const seen = seenKey(cut, parts);
+  const seen = seenKey(cut, parts, pulled);
   const seenOther = seenKey(other, parts);
   const focused = focus && `${focus.kind} ${focus.start} ${focus.end}`;
   const isHere = ({ start, end }: Range) => parts.some((part) => start < part.end && end > part.start);
@@ -76,7 +78,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       element.height = h;
     }
     context.setTransform(density, 0, 0, density, 0, 0);
-    const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, ink };
+    const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, pulled, ink };
     drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit });
   }, [
     litKey,

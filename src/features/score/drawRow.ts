@@ -7,6 +7,7 @@ import { formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
 import { type PaintedWave, WAVE_HEIGHT } from './wave.ts';
@@ -40,6 +41,8 @@ export interface RowScene {
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
   readonly focus: SeenProposal | undefined;
+  /** a proposal as it is while an edge of it is pulled */
+  readonly pulled: SeenProposal | undefined;
   readonly marks: WordMarks;
   /** attempts at the line that the Takes tray shows */
   readonly attempts: readonly LitAttempt[];
@@ -71,7 +74,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   const lines: [number, number] = [-10, -10];
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
-    const seen = scene.cut ? proposalsIn(scene.cut, part) : [];
+    const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
     const out = scene.showsOut ? seen.filter((proposal) => proposal.verdict === 'out') : [];
     drawWash(c, scene, part, toX);
     drawSections(c, scene, part, toX);
@@ -85,24 +88,11 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   }
 }
 
-function proposalsIn(cut: CutView, part: RowPart): SeenProposal[] {
-  const [first, last] = cut.near(part);
-  const seen: SeenProposal[] = [];
-  for (let k = first; k < last; k++) {
-    if (cut.end(k) <= part.start) continue;
-    const proposal = cut.at(k);
-    // What goes with something larger anyway would only clutter it.
-    if (ASIDE_KINDS.includes(proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
-    seen.push(proposal);
-  }
-  return seen;
-}
-
 /** What a row shows of a cut, as text that is the same when the row would look the same. */
-export const seenKey = (cut: CutView | undefined, parts: readonly RowPart[]): string =>
+export const seenKey = (cut: CutView | undefined, parts: readonly RowPart[], pulled?: SeenProposal): string =>
   cut
     ? parts
-        .flatMap((part) => proposalsIn(cut, part))
+        .flatMap((part) => proposalsIn(cut, part, pulled))
         .map(({ kind, start, end, found, verdict, treatment }) =>
           [kind, start, end, found.start, found.end, verdict, treatment].join(' '),
         )
@@ -111,7 +101,12 @@ export const seenKey = (cut: CutView | undefined, parts: readonly RowPart[]): st
 
 type ToX = (at: number) => number;
 
-function drawWash(c: CanvasRenderingContext2D, { selection, focus, attempts, ink }: RowScene, part: RowPart, toX: ToX): void {
+function drawWash(
+  c: CanvasRenderingContext2D,
+  { selection, focus, pulled, attempts, ink }: RowScene,
+  part: RowPart,
+  toX: ToX,
+): void {
   const wash = (range: Range, colour: string) => {
     const from = Math.max(part.start, range.start);
     const to = Math.min(part.end, range.end);
@@ -120,7 +115,8 @@ function drawWash(c: CanvasRenderingContext2D, { selection, focus, attempts, ink
     c.fillRect(toX(from), 0, toX(to) - toX(from), ROW_HEIGHT);
   };
   for (const attempt of attempts) wash(attempt, ink.focus);
-  if (focus) wash(focus, ink.focus);
+  const looked = pulled ?? focus;
+  if (looked) wash(looked, ink.focus);
   if (selection) wash(selection, ink.select);
 }
 
