@@ -283,6 +283,8 @@ async function editWords(page: Page): Promise<Line[]> {
       write(field('Write these words anew'), text);
       const input = field('Write these words anew');
       if (input) input.value = text;
+      // Nobody writes a word faster; what opening the form asks for is done by then.
+      await new Promise((resolve) => setTimeout(resolve, 300));
       await timed(
         text === 'um' ? 'detect' : 'correct',
         () => form?.requestSubmit(),

@@ -32,6 +32,15 @@ describe('correcting words', () => {
     ]);
   });
 
+  it('gives the very same words when asked again, so that what is known about them still holds', () => {
+    const another = { ...correct(1.75, 2, 'fast'), id: id.replace('1', '2') };
+    const steps = [correct(1.5, 1.75, 'brass key'), another, { id, type: 'speaker', to: 'Isolde' } as const];
+    const [once, again] = [made(...steps), made(...structuredClone(steps))];
+    expect(again.map((word, k) => word === once[k])).toEqual(once.map(() => true));
+    const other = made(correct(1.5, 1.75, 'brass keys'), ...steps.slice(1));
+    expect(other.map((word, k) => word === once[k])).toEqual([true, true, false, false, true]);
+  });
+
   it('to nothing leaves them unwritten', () => {
     const now = made(correct(1.5, 1.75, ''));
     expect(now.map(({ text }) => text)).toEqual(['turn', 'the', 'slowly']);

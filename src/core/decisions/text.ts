@@ -16,20 +16,34 @@ export function applyText(given: readonly Word[], steps: readonly TextStep[]): r
   const words = [...given];
   for (const step of steps) {
     if (step.type === 'speaker') relabel(words, step);
-    else for (const { about, text } of step.changes) correct(words, about, text);
+    else for (const [k, { about, text }] of step.changes.entries()) correct(words, about, text, `${step.id} ${k}`);
   }
   return words;
 }
 
-function correct(words: Word[], about: Range, text: string): void {
+/** What a correction made of which words: the same ones are given again, so that what is known about them still holds. */
+const written = new Map<string, { readonly text: string; readonly old: readonly Word[]; readonly fresh: readonly Word[] }>();
+const MOST_WRITTEN = 20_000;
+
+function correct(words: Word[], about: Range, text: string, key: string): void {
   const [first, last] = wordsIn(words, about);
   if (first === last) return;
   const old = words.slice(first, last);
+  let known = written.get(key);
+  if (known?.text !== text || known.old.length !== old.length || !known.old.every((word, k) => word === old[k])) {
+    known = { text, old, fresh: writeAnew(old, text) };
+    if (written.size >= MOST_WRITTEN) written.clear();
+    written.set(key, known);
+  }
+  words.splice(first, last - first, ...known.fresh);
+}
+
+function writeAnew(old: readonly Word[], text: string): Word[] {
   const tokens = text.split(/\s+/u).filter((token) => token !== '');
   const span = { start: (old[0] as Word).start, end: Math.max(...old.map((word) => word.end)) };
   const { speaker } = old[0] as Word;
   const places = tokens.length === old.length ? old : shareOut(tokens, span, []);
-  const fresh = tokens.map((token, k): Word => {
+  return tokens.map((token, k): Word => {
     const { start, end } = places[k] as Range;
     const kept = tokens.length === old.length;
     return {
@@ -42,13 +56,20 @@ function correct(words: Word[], about: Range, text: string): void {
       timing: kept ? (old[k] as Word).timing : 'estimated',
     };
   });
-  words.splice(first, last - first, ...fresh);
 }
+
+const relabelled = new WeakMap<Word, Word>();
 
 function relabel(words: Word[], { from, about, to }: Extract<TextStep, { type: 'speaker' }>): void {
   const [first, last] = about ? wordsIn(words, about) : [0, words.length];
   for (let k = first; k < last; k++) {
     const word = words[k] as Word;
-    if (from === undefined || word.speaker === from) words[k] = { ...word, speaker: to };
+    if (from !== undefined && word.speaker !== from) continue;
+    let known = relabelled.get(word);
+    if (known?.speaker !== to) {
+      known = { ...word, speaker: to };
+      relabelled.set(word, known);
+    }
+    words[k] = known;
   }
 }

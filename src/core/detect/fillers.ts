@@ -1,3 +1,4 @@
+import { type Hit, type Search, type Searched, searchAgain } from '../transcript/again.ts';
 import type { Word } from '../transcript/word.ts';
 import { contextOf, judge } from './context.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
@@ -16,8 +17,7 @@ export interface PreparedFillers {
 }
 
 /** Words of an entry, with how sure it is that they are a filler here. */
-export interface Found {
-  readonly first: number;
+export interface Found extends Hit {
   readonly count: number;
   readonly phrase: string;
   readonly confidence: number;
@@ -63,13 +63,22 @@ export function judgedFillers({ spoken, judged }: PreparedFillers, settings: Set
   const key = `${settings.lexicon} ${settings.asked}`;
   const known = judged.get(key);
   if (known) return known;
-  const found = lookUp(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
+  const search = searchFor(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
+  const kind = `${key} ${spoken.language} ${spoken.capitals} ${spoken.punctuated}`;
+  const found = searchAgain(spoken.words, last?.kind === kind ? last : undefined, search);
+  last = { kind, words: spoken.words, hits: found };
   if (judged.size >= KEPT_ANSWERS) judged.delete(judged.keys().next().value as string);
   judged.set(key, found);
   return found;
 }
 
-function lookUp(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Found[] {
+/** The last search, which the one after a correction goes on from. */
+let last: (Searched<Found> & { readonly kind: string }) | undefined;
+
+/** Words on either side that a judgement looks at, and some more. */
+const CONTEXT_WORDS = 8;
+
+function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Search<Found> {
   const byFirst = new Map<string, Entry[]>();
   for (const entry of lexicon) {
     if (entry.strength === 'off' || entry.strength === 'cue' || (entry.strength === 'asked' && !asked)) continue;
@@ -80,23 +89,25 @@ function lookUp(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean
       [...(byFirst.get(first) ?? []), { parts, entry }].sort((a, b) => b.parts.length - a.parts.length),
     );
   }
-  const found: Found[] = [];
-  for (let k = 0; k < spoken.plain.length; k++) {
-    const hit =
-      byFirst.get(spoken.plain[k] as string)?.find(({ parts }) => isSaid(spoken, k, parts)) ?? swallowed(spoken, k, byFirst);
-    if (!hit) continue;
-    const { phrase, strength } = hit.entry;
-    const count = hit.parts.length;
-    const judged =
-      strength === 'always'
-        ? { confidence: ALWAYS, evidence: { hesitation: 1 } }
-        : strength === 'asked'
-          ? { confidence: ASKED, evidence: { askedFor: 1 } }
-          : judge(phrase, contextOf(spoken, k, count));
-    found.push({ first: k, count, phrase, ...judged });
-    k += count - 1;
-  }
-  return found;
+  const longest = Math.max(1, ...[...byFirst.values()].flat().map(({ parts }) => parts.length));
+  return {
+    reach: longest + CONTEXT_WORDS,
+    moved: (found, by) => ({ ...found, first: found.first + by, next: found.next + by }),
+    at(k) {
+      const hit =
+        byFirst.get(spoken.plain[k] as string)?.find(({ parts }) => isSaid(spoken, k, parts)) ?? swallowed(spoken, k, byFirst);
+      if (!hit) return undefined;
+      const { phrase, strength } = hit.entry;
+      const count = hit.parts.length;
+      const judged =
+        strength === 'always'
+          ? { confidence: ALWAYS, evidence: { hesitation: 1 } }
+          : strength === 'asked'
+            ? { confidence: ASKED, evidence: { askedFor: 1 } }
+            : judge(phrase, contextOf(spoken, k, count));
+      return { first: k, next: k + count, count, phrase, ...judged };
+    },
+  };
 }
 
 /** Whether a phrase is said from a word on, by one speaker and with no sentence ending inside it. */

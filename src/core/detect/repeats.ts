@@ -1,5 +1,6 @@
 import { spokenWeight } from '../align/weight.ts';
 import type { Seconds } from '../time/range.ts';
+import { type Hit, type Searched, searchAgain } from '../transcript/again.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import type { Detector, Material, Proposal } from './detector.ts';
 import { proposalOf } from './fillers.ts';
@@ -16,9 +17,8 @@ export interface PreparedRepeats {
 }
 
 /** The same words said twice at once. */
-interface Repeat {
-  /** first word of each saying, and how many words it has */
-  readonly first: number;
+interface Repeat extends Hit {
+  /** first word of the second saying, and how many words each has */
   readonly again: number;
   readonly count: number;
   readonly same: boolean;
@@ -65,7 +65,10 @@ export const repeats: Detector<PreparedRepeats> = {
       const hesitations = new Set(
         lexicon.filter(({ strength }) => strength === 'always').map(({ phrase }) => spokenForm(phrase)),
       );
-      prepared.found = { key: settings.lexicon, repeats: repeatsIn(spoken, hesitations) };
+      prepared.found = {
+        key: settings.lexicon,
+        repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`),
+      };
     }
     return prepared.found.repeats.map(({ first, again, count, same, flows, confidence, evidence }) => {
       // Where the two differ, or a pause starts over, the later one is what was meant.
@@ -76,18 +79,21 @@ export const repeats: Detector<PreparedRepeats> = {
   },
 };
 
-function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>): Repeat[] {
-  const found: Repeat[] = [];
-  const { plain } = spoken;
-  for (let first = 0; first + 1 < plain.length; first++) {
-    if (plain[first] === '' || hesitations.has(plain[first] as string)) continue;
-    const repeat = repeatAt(spoken, first, hesitations);
-    if (!repeat) continue;
-    if (repeat.confidence >= LEAST_CONFIDENCE) found.push(repeat);
-    // A third saying repeats the second.
-    first = repeat.again - 1;
-  }
-  return found;
+/** The last search, which the one after a correction goes on from. */
+let last: (Searched<Repeat> & { readonly key: string }) | undefined;
+
+/** Two sayings with what stands between them, before them and behind. */
+const REACH = 2 * MOST_WORDS + MOST_BETWEEN + 2;
+
+function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>, key: string): Repeat[] {
+  const { plain, words: said } = spoken;
+  const hits = searchAgain(said, last?.key === key ? last : undefined, {
+    reach: REACH,
+    at: (k) => (plain[k] === '' || hesitations.has(plain[k] as string) ? undefined : repeatAt(spoken, k, hesitations)),
+    moved: (hit, by) => ({ ...hit, first: hit.first + by, next: hit.next + by, again: hit.again + by }),
+  });
+  last = { key, words: said, hits };
+  return hits.filter(({ confidence }) => confidence >= LEAST_CONFIDENCE);
 }
 
 function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string>): Repeat | undefined {
@@ -104,6 +110,8 @@ function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string
     if (same === 'no' || !isAtOnce(spoken, first, again, count)) continue;
     return {
       first,
+      // A third saying repeats the second.
+      next: again,
       again,
       count,
       same: same === 'same',

@@ -1,5 +1,6 @@
 import { plainWord } from '../align/matching.ts';
 import type { Seconds } from '../time/range.ts';
+import { mapAgain } from '../transcript/again.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { quantile } from './quantile.ts';
 
@@ -41,23 +42,27 @@ export function spokenForm(word: string): string {
   return form;
 }
 
+const spokenForms = mapAgain(({ text }) => spokenForm(text));
+
 export function spokenOf(words: readonly Word[], language: string): Spoken {
   let [starts, capitals, signs] = [0, 0, 0];
   const gaps: number[] = [];
-  for (const [k, word] of words.entries()) {
-    const before = words[k - 1];
+  let before: Word | undefined;
+  for (const word of words) {
     if (before && endsSentence(before.text)) {
       signs++;
       starts++;
       if (/^\p{Lu}/u.test(word.text)) capitals++;
+    } else if (before) {
+      const gap = word.start - before.end;
+      if (gap >= LEAST_GAP && gap <= MOST_GAP) gaps.push(gap);
     }
-    const gap = before ? word.start - before.end : 0;
-    if (before && gap >= LEAST_GAP && gap <= MOST_GAP && !endsSentence(before.text)) gaps.push(gap);
+    before = word;
   }
   return {
     language,
     words,
-    plain: words.map((word) => spokenForm(word.text)),
+    plain: spokenForms(words),
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
     naturalGap: gaps.length >= 5 ? quantile(gaps, 0.5) : USUAL_GAP,

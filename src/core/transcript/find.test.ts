@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { said } from '../detect/made.test-help.ts';
 import { findWords, sentenceAt, spanOf, writtenLike } from './find.ts';
@@ -29,5 +30,23 @@ describe('finding words', () => {
     expect(writtenLike(words.slice(5, 6), 'emil')).toBe('Emil,');
     expect(writtenLike(words.slice(3, 4), 'watch')).toBe('watch.');
     expect(writtenLike(words.slice(3, 4), 'watch!')).toBe('watch!');
+  });
+});
+
+describe('finding in words of which some were written anew', () => {
+  it('is the same as finding in all of them afresh', () => {
+    const some = fc.array(fc.constantFrom('the', 'clock', 'oil', 'Émile', 'man'), { maxLength: 12 });
+    fc.assert(
+      fc.property(some, some, fc.nat(12), fc.nat(12), (old, fresh, at, gone) => {
+        const before = said(old.join(' '));
+        const after = before.toSpliced(at, gone, ...said(fresh.join(' ')));
+        findWords(before, 'the');
+        const copied = after.map((word) => ({ ...word }));
+        for (const wanted of ['the', 'cl', 'emile man']) expect(findWords(after, wanted)).toEqual(findWords(copied, wanted));
+        const plainly = (text: string) => text.toLowerCase().replace('é', 'e');
+        const counted = after.filter(({ text }) => plainly(text) === 'emile').length;
+        expect(findWords(after, 'emile', true).firsts).toHaveLength(counted);
+      }),
+    );
   });
 });

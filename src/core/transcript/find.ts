@@ -1,5 +1,6 @@
 import { plainWord } from '../align/matching.ts';
 import type { Range } from '../time/range.ts';
+import { mapAgain } from './again.ts';
 import { endsSentence, type Word } from './word.ts';
 
 /** Places at which something looked for is said. */
@@ -10,17 +11,8 @@ export interface Finds {
   readonly firsts: readonly number[];
 }
 
-const plainOf = new WeakMap<readonly Word[], readonly string[]>();
-
-/** The words as they are compared, worked out once: when there is time for it, so that the first letter does not wait. */
-export function plain(words: readonly Word[]): readonly string[] {
-  let known = plainOf.get(words);
-  if (!known) {
-    known = words.map(({ text }) => plainWord(text));
-    plainOf.set(words, known);
-  }
-  return known;
-}
+/** The words as they are compared: when there is time for it, so that the first letter does not wait. */
+export const plain = mapAgain(({ text }) => plainWord(text));
 
 /**
  * Finds words in a row, blind to case, accents and punctuation. The last word may be begun only, as it is while somebody
@@ -44,14 +36,17 @@ function search(words: readonly Word[], wanted: string, whole: boolean): Finds {
   const last = parts.length - 1;
   if (last < 0) return { count: 0, firsts: [] };
   const said = plain(words);
+  const [begun, first] = [!whole, parts[0] as string];
+  const isOnlyBegun = begun && last === 0;
   const fits = (k: number, n: number): boolean => {
-    const word = said[k + n];
-    if (word === undefined) return false;
-    return n === last && !whole ? word.startsWith(parts[n] as string) : word === parts[n];
+    const [word, part] = [said[k + n] as string, parts[n] as string];
+    return n === last && begun ? word.startsWith(part) : word === part;
   };
   const firsts: number[] = [];
   for (let k = 0; k + last < said.length; k++) {
-    let n = 0;
+    // Most places end here, so that this costs more than all the rest.
+    if (isOnlyBegun ? !(said[k] as string).startsWith(first) : said[k] !== first) continue;
+    let n = 1;
     while (n <= last && fits(k, n)) n++;
     if (n <= last) continue;
     firsts.push(k);

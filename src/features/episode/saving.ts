@@ -6,6 +6,8 @@ export type SaveState = 'saved' | 'saving' | { readonly queued: number } | { rea
 
 const RETRY_MS = [500, 1000, 2000, 4000, 8000];
 const MOST_AT_ONCE = 200;
+/** What was decided is painted first, and what is decided together goes together. */
+const GATHER_MS = 30;
 
 /**
  * Takes decisions to the server in their order. Until the server has them they are kept in the browser's storage, one
@@ -50,6 +52,7 @@ export class DecisionQueue {
   private async run(): Promise<void> {
     this.sending = true;
     if (this.tries === 0) this.onState('saving');
+    await new Promise((resolve) => setTimeout(resolve, GATHER_MS));
     const batch = this.waiting.slice(0, MOST_AT_ONCE);
     try {
       const { log } = await api.append(this.episodeId, batch);
