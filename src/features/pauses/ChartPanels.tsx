@@ -84,9 +84,11 @@ export function WhatIfPanel() {
   }, [material]);
   useEffect(() => {
     if (!material) return;
+    // Whoever asks for another curve is waiting for it.
+    const rest = points ? REST_MS : 0;
     const wait = setTimeout(() => {
       void asker.current?.ask(decisions, about, valuesOf(spanOf(about, histogram))).then((found) => found && setPoints(found));
-    }, REST_MS);
+    }, rest);
     return () => clearTimeout(wait);
   }, [material, decisions, about, histogram]);
   const value = typeof shown === 'number' ? shown : (histogram?.threshold ?? -45);
