@@ -1,3 +1,5 @@
+import { remembered } from '../transcript/remembered.ts';
+
 /** Words that sound alike enough to be the same one misheard are worth this share of a match. */
 const NEAR = 0.4;
 const MATCH = 2;
@@ -7,22 +9,13 @@ const GAP = -0.7;
 const BAND = 250;
 const BAND_SHARE = 0.04;
 
-const plainForms = new Map<string, string>();
-const MOST_FORMS = 100_000;
-
-/** A word as it is compared: no case, no accents, no punctuation. Looked up: most words come again and again. */
-export function plainWord(word: string): string {
-  let form = plainForms.get(word);
-  if (form === undefined) {
-    form = word
-      .normalize('NFKD')
-      .replace(/[^\p{L}\p{N}]/gu, '')
-      .toLowerCase();
-    if (plainForms.size >= MOST_FORMS) plainForms.clear();
-    plainForms.set(word, form);
-  }
-  return form;
-}
+/** A word as it is compared: no case, no accents, no punctuation. */
+export const plainWord = remembered((word) =>
+  word
+    .normalize('NFKD')
+    .replace(/[^\p{L}\p{N}]/gu, '')
+    .toLowerCase(),
+);
 
 /**
  * Which words of one saying are which of another, by global alignment in a band along the diagonal (Needleman and Wunsch).

@@ -1,3 +1,5 @@
+import { remembered } from '../transcript/remembered.ts';
+
 let tagger: typeof import('compromise/two').default | undefined;
 
 /**
@@ -11,24 +13,15 @@ export async function loadSpeechParts(): Promise<void> {
 /** What a word most likely is, told without its neighbours. */
 export type SpeechPart = 'noun' | 'verb' | 'adjective' | 'adverb' | 'number' | 'function' | 'other';
 
-const known = new Map<string, SpeechPart>();
-/** As many words as anybody knows; past it the guesses start over. */
-const MOST_KNOWN = 60_000;
-
 /**
  * The part of speech of an English word, guessed by `compromise` from its own lexicon and the form of the word. Each word
  * is guessed once: three hours hold some thousand different ones.
  */
-export function speechPartOf(word: string): SpeechPart {
-  const before = known.get(word);
-  if (before) return before;
+export const speechPartOf = remembered((word): SpeechPart => {
   if (!tagger) throw new Error('loadSpeechParts comes first');
   const tags = new Set<string>(tagger(word).json()[0]?.terms[0]?.tags ?? []);
-  const part = ORDER.find(([tag]) => tags.has(tag))?.[1] ?? 'other';
-  if (known.size >= MOST_KNOWN) known.clear();
-  known.set(word, part);
-  return part;
-}
+  return ORDER.find(([tag]) => tags.has(tag))?.[1] ?? 'other';
+});
 
 /** Narrow tags first: a copula is tagged as a verb too, a pronoun as a noun. */
 const ORDER: readonly (readonly [tag: string, part: SpeechPart])[] = [

@@ -1,6 +1,7 @@
 import { plainWord } from '../align/matching.ts';
 import type { Seconds } from '../time/range.ts';
 import { mapAgain } from '../transcript/again.ts';
+import { remembered } from '../transcript/remembered.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { quantile } from './quantile.ts';
 
@@ -24,23 +25,14 @@ const USUAL_GAP: Seconds = 0.2;
 /** Fewer signs than one in so many words, and the text has none to speak of. */
 const WORDS_A_SIGN = 40;
 
-const plainOf = new Map<string, string>();
-const MOST_KEPT = 100_000;
-
-/** A word in small letters with its apostrophes (`don't`), looked up: most words come again and again. */
-export function spokenForm(word: string): string {
-  let form = plainOf.get(word);
-  if (form === undefined) {
-    form = word
-      .split(/['’]/)
-      .map(plainWord)
-      .join("'")
-      .replace(/^'+|'+$/g, '');
-    if (plainOf.size >= MOST_KEPT) plainOf.clear();
-    plainOf.set(word, form);
-  }
-  return form;
-}
+/** A word in small letters with its apostrophes (`don't`). */
+export const spokenForm = remembered((word) =>
+  word
+    .split(/['’]/)
+    .map(plainWord)
+    .join("'")
+    .replace(/^'+|'+$/g, ''),
+);
 
 const spokenForms = mapAgain(({ text }) => spokenForm(text));
 
