@@ -123,8 +123,11 @@ test('a marked range has settings of its own until it is unmarked', async ({ pag
   await slide(page, 'Shortest pause', 3);
   await saved(page);
   await expect.poll(() => programme(page)).toBeGreaterThan(before + 2);
+  await fold(page, 'What if');
+  await expect(page.getByRole('figure', { name: /^At 3 s: programme/ })).toBeVisible();
   await target.selectOption('the whole recording');
   await expect(value(page, 'Shortest pause')).toHaveValue('0.50');
+  await expect(page.getByRole('figure', { name: /^At 0\.5 s: programme/ })).toBeVisible();
   await page.getByText('marked ranges only').click();
   await expect.poll(() => programme(page)).toBeGreaterThan(before + 30);
   await undo(page, 1);

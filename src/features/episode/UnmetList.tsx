@@ -17,7 +17,7 @@ export function UnmetList() {
   useEffect(() => {
     let current = true;
     if (count === 0) setSteps([]);
-    else void model.engine.unmet().then((found) => current && setSteps(found));
+    else void model.engine.unmet().then((found) => current && setSteps(latest(found)));
     return () => {
       current = false;
     };
@@ -51,6 +51,11 @@ export function UnmetList() {
     </details>
   );
 }
+
+/** Only the last word of each kind about the same stretch counts. */
+const latest = (steps: readonly AboutStep[]): AboutStep[] => [
+  ...new Map(steps.map((step) => [`${step.type} ${step.kind} ${step.about.start} ${step.about.end}`, step])).values(),
+];
 
 const wordedStep = (step: AboutStep): string =>
   step.type === 'verdict'

@@ -131,3 +131,7 @@ export function settingsShown({ decisions, target, draft }: Pick<EpisodeState, '
   const section = decisions.sections.find(({ id }) => id === target);
   return { ...decisions.settings, ...section?.values, ...draft };
 }
+
+/** The same without what moves now. */
+export const settingsAtRest = ({ decisions, target }: Pick<EpisodeState, 'decisions' | 'target'>): Settings =>
+  settingsShown({ decisions, target, draft: {} });

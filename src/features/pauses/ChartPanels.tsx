@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { settingsShown } from '../episode/tuning.ts';
+import { settingsAtRest, settingsShown } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
 
@@ -37,13 +37,15 @@ export function LevelPanel() {
 export function GapPanel() {
   const model = useModel();
   const shortest = useEpisode((s) => settingsShown(s).minPause);
-  const settings = useEpisode((s) => s.decisions.settings);
+  const heardBy = useEpisode((s) => {
+    const { threshold, voice, listen, breaths, speck } = settingsAtRest(s);
+    return [threshold, voice, listen, breaths, speck].join(' ');
+  });
   const material = useEpisode((s) => s.material);
   const [lengths, setLengths] = useState<readonly number[]>();
-  const { threshold, voice, listen, breaths, speck } = settings;
   useEffect(() => {
-    if (material) void model.engine.rhythm(model.state.decisions.settings).then((rhythm) => rhythm && setLengths(rhythm.lengths));
-  }, [model, material, threshold, voice, listen, breaths, speck]);
+    if (material) void model.engine.rhythm(settingsAtRest(model.state)).then((rhythm) => rhythm && setLengths(rhythm.lengths));
+  }, [model, material, heardBy]);
   if (!lengths) return <div style={{ height: 64 }} />;
   return (
     <Suspense fallback={<div style={{ height: 64 }} />}>
@@ -63,13 +65,14 @@ const spanOf = (about: 'minPause' | 'threshold', histogram: LevelHistogram | und
 const valuesOf = ([from, to]: readonly [number, number]) =>
   Array.from({ length: POINTS }, (_, k) => Math.round((from + ((to - from) * k) / (POINTS - 1)) * 100) / 100);
 
-/** Length and seams along the values of one setting, with all others as they are. */
+/** Length and seams along the values of one setting, of the whole or of the marked range that is shown, with all else as it is. */
 export function WhatIfPanel() {
   const [about, setAbout] = useState<'minPause' | 'threshold'>('minPause');
   const material = useEpisode((s) => s.material);
   const decisions = useEpisode((s) => s.decisions);
   // The settled value: painting the chart anew at each step of a slider would hold the slider up.
-  const shown = decisions.settings[about];
+  const target = useEpisode((s) => s.target);
+  const shown = settingsAtRest({ decisions, target })[about];
   const histogram = useEpisode((s) => s.histogram);
   const asker = useRef<WhatIf>(undefined);
   const [points, setPoints] = useState<readonly WhatIfPoint[]>();
@@ -87,10 +90,12 @@ export function WhatIfPanel() {
     // Whoever asks for another curve is waiting for it.
     const rest = points ? REST_MS : 0;
     const wait = setTimeout(() => {
-      void asker.current?.ask(decisions, about, valuesOf(spanOf(about, histogram))).then((found) => found && setPoints(found));
+      void asker.current
+        ?.ask(decisions, target, about, valuesOf(spanOf(about, histogram)))
+        .then((found) => found && setPoints(found));
     }, rest);
     return () => clearTimeout(wait);
-  }, [material, decisions, about, histogram]);
+  }, [material, decisions, target, about, histogram]);
   const value = typeof shown === 'number' ? shown : (histogram?.threshold ?? -45);
   return (
     <>

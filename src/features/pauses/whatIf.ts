@@ -2,6 +2,7 @@ import { type Remote, wrap } from 'comlink';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
 import { startThread } from '../episode/thread.ts';
+import { withDraft } from '../episode/tuning.ts';
 
 /** What would come out at one value of a setting. */
 export interface WhatIfPoint {
@@ -30,8 +31,16 @@ export class WhatIf {
     this.loaded = Promise.all(this.workers.map((worker) => worker.load(material)));
   }
 
-  /** @returns all points, or undefined when another question came first */
-  async ask(state: DecisionState, name: 'threshold' | 'minPause', values: readonly number[]): Promise<WhatIfPoint[] | undefined> {
+  /**
+   * @param target the marked range whose setting it is; undefined for that of the whole
+   * @returns all points, or undefined when another question came first
+   */
+  async ask(
+    state: DecisionState,
+    target: string | undefined,
+    name: 'threshold' | 'minPause',
+    values: readonly number[],
+  ): Promise<WhatIfPoint[] | undefined> {
     const question = ++this.question;
     await this.loaded;
     const points: WhatIfPoint[] = [];
@@ -41,7 +50,7 @@ export class WhatIf {
       while (question === this.question && next < values.length) {
         const at = next++;
         const value = values[at] as number;
-        const outcome = await worker.outcome({ ...state, settings: { ...state.settings, [name]: value } });
+        const outcome = await worker.outcome(withDraft(state, target, { [name]: value }));
         if (outcome) points[at] = { value, ...outcome };
       }
     };
