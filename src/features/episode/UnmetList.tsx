@@ -16,6 +16,8 @@ export function UnmetList() {
   const count = cut?.packed.unmatched ?? 0;
   useEffect(() => {
     let current = true;
+    // While the whole answer is on its way the list stays as it was.
+    if (!cut) return;
     if (count === 0) setSteps([]);
     else void model.engine.unmet().then((found) => current && setSteps(latest(found)));
     return () => {
