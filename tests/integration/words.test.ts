@@ -12,7 +12,7 @@ import { readTranscript, type Word } from '@/core/transcript/word.ts';
 import { readLevels } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
-import { local, wordsIn } from '@/server/media/recognise/local.ts';
+import { local, segmentsIn } from '@/server/media/recognise/local.ts';
 import { type Recogniser, RecogniserError } from '@/server/media/recognise/recogniser.ts';
 import { remoteAt } from '@/server/media/recognise/remote.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
@@ -157,24 +157,77 @@ describe('the stand-in', () => {
 });
 
 describe('the local recogniser', () => {
-  it('reads what the decoder prints: words, fillers, alternatives, and nothing else', () => {
+  const spoken = (text: string) => text.toLowerCase().replace(/[^a-z']/g, '');
+
+  it('reads what the decoder writes: words, fillers, alternatives, and nothing else', () => {
     const output =
-      'turn the key\n<s> 0.0 0.1 1.0\nturn(2) 0.100 0.300 0.912\n[NOISE] 0.4 0.5 1.0\n[UH] 0.600 0.800 1.0\n</s> 1 2 1\n';
-    expect(wordsIn(output)).toEqual([
-      { text: 'turn', start: 0.1, end: 0.31, confidence: 0.912 },
-      { text: 'uh', start: 0.6, end: 0.81, confidence: 0.6 },
+      'part S 0 T -9 A -5 L -4 0 -100 0 <s> 10 -80 -30 turn(2) 31 -8 -3 [NOISE] 60 -5 -45 [UH] 81 -700 -900 key 99\n';
+    const words = segmentsIn(output);
+    expect(words.map(({ text, start, end }) => [text, start, end])).toEqual([
+      ['turn', 0.1, 0.31],
+      ['uh', 0.6, 0.81],
+      ['key', 0.81, 0.99],
     ]);
+    const [turn, , key] = words.map(({ confidence }) => confidence) as [number, number, number];
+    expect(turn).toBeGreaterThan(key);
+    for (const nothing of ['', 'part (null)\n', 'part S 0 T -9 A -5 L -4 12\n']) expect(segmentsIn(nothing)).toEqual([]);
   });
+
+  it('is less sure of words that it gets wrong', async () => {
+    const wav = join(folder, 'unsure.wav');
+    execFileSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-ss',
+      '75',
+      '-t',
+      '60',
+      '-i',
+      LESSON,
+      '-ar',
+      '16000',
+      '-ac',
+      '1',
+      '-bitexact',
+      wav,
+    ]);
+    const heard = await local.recognise({ path: wav, recording: 'x', offset: 75 }, 'en', undefined);
+    const truth = wordsOf('carriage-clock');
+    const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
+    const [right, wrong] = [true, false].map((wanted) =>
+      heard.filter(
+        ({ text, start, end }) =>
+          wanted === truth.some((word) => spoken(word.text) === text && word.start - 75 < end && word.end - 75 > start),
+      ),
+    ) as [typeof heard, typeof heard];
+    expect(wrong.length).toBeGreaterThan(3);
+    expect(mean(right.map((word) => word.confidence))).toBeGreaterThan(mean(wrong.map((word) => word.confidence)) + 0.05);
+  }, 120_000);
 
   it('hears half of the words of a clear voice at least, where they are said', async () => {
     const wav = join(folder, 'clear.wav');
-    execFileSync('ffmpeg', ['-v', 'error', '-y', '-ss', '75', '-t', '30', '-i', LESSON, '-ar', '16000', '-ac', '1', wav]);
+    execFileSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-ss',
+      '75',
+      '-t',
+      '30',
+      '-i',
+      LESSON,
+      '-ar',
+      '16000',
+      '-ac',
+      '1',
+      '-bitexact',
+      wav,
+    ]);
     const heard = await local.recognise({ path: wav, recording: 'x', offset: 75 }, 'en', undefined);
     const truth = wordsOf('carriage-clock').filter(({ start, end }) => start >= 75 && end <= 105);
     const right = truth.filter((word) =>
-      heard.some(
-        ({ text, start }) => text === word.text.toLowerCase().replace(/[^a-z']/g, '') && Math.abs(start + 75 - word.start) < 0.15,
-      ),
+      heard.some(({ text, start }) => text === spoken(word.text) && Math.abs(start + 75 - word.start) < 0.15),
     );
     expect(right.length).toBeGreaterThan(truth.length / 2);
     expect(heard.every(({ confidence }) => confidence >= 0 && confidence <= 1)).toBe(true);

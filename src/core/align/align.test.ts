@@ -123,6 +123,14 @@ describe('parts for a recogniser', () => {
     expect(partsOf(400, [{ start: 20, end: 390 }]).length).toBe(2);
   });
 
+  it('of a short recording are as many as are worked on at a time, about equally long', () => {
+    const silences = Array.from({ length: 19 }, (_, k) => ({ start: 5 * k + 4.5, end: 5 * k + 5 }));
+    const lengths = partsOf(95, silences, 2).map(({ start, end }) => end - start);
+    expect(lengths).toHaveLength(4);
+    expect(Math.max(...lengths) - Math.min(...lengths)).toBeLessThan(6);
+    expect(partsOf(20, silences.slice(0, 3), 8).length).toBeLessThanOrEqual(2);
+  });
+
   it('without any silence are cut all the same', () => {
     expect(partsOf(100, []).map(({ end, start }) => Math.round(end - start))).toEqual([34, 34, 34]);
   });

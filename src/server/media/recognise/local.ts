@@ -1,12 +1,12 @@
 import { existsSync } from 'node:fs';
-import { readFile, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
-import { delimiter, join } from 'node:path';
+import { delimiter, join, parse } from 'node:path';
 import { execa } from 'execa';
 import { type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
 
 const MODEL = '/usr/share/pocketsphinx/model/en-us';
-const PROGRAM = 'pocketsphinx_continuous';
+const PROGRAM = 'pocketsphinx_batch';
 /** A part takes a tenth of its length; this is for a machine that is busy with everything else. */
 const TIMEOUT_MS = 300_000;
 /**
@@ -20,14 +20,11 @@ const FILLER_PROBABILITY = '1e-2';
 const LEAST_HESITATION = 0.08;
 /** The nasal of an "um" follows its vowel within this. */
 const JOIN = 0.06;
-/** How sure a word is that only one of the two passes heard. */
-const ONE_PASS = 0.3;
 const HESITATION_CONFIDENCE = 0.6;
 
 /**
- * Debian's pocketsphinx with its US English model. Each part is decoded twice: once with hesitations in the filler
- * dictionary, for which the decoder cannot tell how sure it is, and once without, which says that of every word. What both
- * heard is as sure as the second says.
+ * Debian's pocketsphinx with its US English model, with hesitations in its filler dictionary. With those the decoder cannot
+ * tell how sure it is of a word; that is reckoned from the scores it gives.
  */
 export const local: Recogniser = {
   id: 'local',
@@ -44,20 +41,15 @@ export const local: Recogniser = {
   },
 
   async recognise({ path }: SoundPart, _language, signal) {
-    const fillers = await fillerDictionary();
-    const [heard, sure] = [
-      await decode([path, '-fdict', fillers, '-fillprob', FILLER_PROBABILITY, '-bestpath', 'no', ...BOUNDED], signal),
-      await decode([path, ...NARROW, ...BOUNDED], signal),
-    ];
-    return withConfidence(joinHesitations(heard), sure);
+    return joinHesitations(segmentsIn(await decode(path, signal)));
   },
 };
 
 /** Fillers may start anywhere and make the search wide; this keeps it as fast as without. */
-const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '3000'];
+const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '3000', '-bestpath', 'no'];
 
-/** The second pass only says how sure words are: it may look less far. */
-const NARROW = ['-fwdflat', 'no', '-topn', '2', '-beam', '1e-40', '-pbeam', '1e-40', '-wbeam', '1e-22'];
+/** A WAV file as it is; silence stays in, so that times hold. */
+const SOUND = ['-adcin', 'yes', '-adchdr', '44', '-remove_silence', 'no'];
 
 let dictionary: Promise<string> | undefined;
 
@@ -70,28 +62,64 @@ function fillerDictionary(): Promise<string> {
   return dictionary;
 }
 
-async function decode([path, ...options]: readonly string[], signal: AbortSignal | undefined): Promise<RecognisedWord[]> {
-  const { stdout, failed, timedOut, isCanceled } = await execa(
-    PROGRAM,
-    ['-infile', path as string, '-time', 'yes', '-logfn', '/dev/null', ...options],
-    { reject: false, timeout: TIMEOUT_MS, maxBuffer: 16_000_000, stdin: 'ignore', ...(signal && { cancelSignal: signal }) },
-  );
-  if (isCanceled || signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
-  if (timedOut) throw new RecogniserError('The recogniser took over five minutes for one part.', true);
-  if (failed) throw new RecogniserError('The recogniser stopped in the middle of a part.', true);
-  return wordsIn(stdout);
+/** The segmentation of one file. The decoder takes a list of names, here of one, and writes to a file. */
+async function decode(path: string, signal: AbortSignal | undefined): Promise<string> {
+  const fillers = ['-fdict', await fillerDictionary(), '-fillprob', FILLER_PROBABILITY];
+  const { dir, name, ext } = parse(path);
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-decoder-'));
+  const [list, answer] = [join(folder, 'list'), join(folder, 'answer')];
+  try {
+    await writeFile(list, `${name}\n`);
+    const { failed, timedOut, isCanceled } = await execa(
+      PROGRAM,
+      ['-cepdir', dir, '-cepext', ext, '-ctl', list, '-hypseg', answer, '-logfn', '/dev/null', ...SOUND, ...BOUNDED, ...fillers],
+      { reject: false, timeout: TIMEOUT_MS, stdio: 'ignore', ...(signal && { cancelSignal: signal }) },
+    );
+    if (isCanceled || signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
+    if (timedOut) throw new RecogniserError('The recogniser took over five minutes for one part.', true);
+    if (failed) throw new RecogniserError('The recogniser stopped in the middle of a part.', true);
+    return await readFile(answer, 'utf8');
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
 }
 
-/** Lines such as `board(2) 8.890 9.140 0.342932`; other lines hold what was said as text. */
-export function wordsIn(output: string): RecognisedWord[] {
-  return output.split('\n').flatMap((line) => {
-    const [, word = '', start, end, sure] = /^(\S+) (\d+\.\d+) (\d+\.\d+) ([\d.]+)\s*$/.exec(line) ?? [];
-    if (word === '' || /^<.*>$/.test(word) || word === '[NOISE]' || word === '[SPEECH]') return [];
-    const text = HESITATIONS[word as keyof typeof HESITATIONS] ?? word.replace(/\(\d+\)$/, '');
-    const confidence = word.startsWith('[') ? HESITATION_CONFIDENCE : Math.max(0, Math.min(1, Number(sure)));
-    // The decoder names the last frame of a word; it ends with the frame.
-    return [{ text, start: Number(start), end: Number(end) + 0.01, confidence }];
-  });
+/** Frames of the decoder a second. */
+const FRAMES = 100;
+
+/**
+ * Words and hesitations in a segmentation: after some totals that end with `L` and a number, each segment's first frame,
+ * its acoustic and its language score and its word, at last the frame that ends them:
+ * `part S 0 T -1 A -1 L -1 0 -8 -3 <s> 3 -8 -3 board(2) 27`.
+ */
+export function segmentsIn(output: string): RecognisedWord[] {
+  const fields = output.trim().split(/\s+/);
+  const segments = fields.slice(fields.indexOf('L') + 2);
+  const words: RecognisedWord[] = [];
+  for (let k = 0; k + 4 < segments.length; k += 4) {
+    const [start, acoustic, language, heard = '', end, , , next = ''] = segments.slice(k, k + 8);
+    if (/^<.*>$/.test(heard) || heard === '[NOISE]' || heard === '[SPEECH]') continue;
+    const hesitation = HESITATIONS[heard as keyof typeof HESITATIONS];
+    const text = hesitation ?? heard.replace(/\(\d+\)$/, '');
+    const frames = Number(end) - Number(start);
+    const confidence = hesitation
+      ? HESITATION_CONFIDENCE
+      : sureness(Number(acoustic) + Number(language), frames, text.length, next.startsWith('['));
+    words.push({ text, start: Number(start) / FRAMES, end: Number(end) / FRAMES, confidence });
+  }
+  return words;
+}
+
+/**
+ * How likely it is that a word was said, by logistic regression. The weights were fitted to 1,483 words of four recordings whose
+ * text is known; fitted to three, they tell right from wrong in the fourth with an area under the curve of 0.71 to 0.81.
+ * @param score of both kinds together
+ * @param letters long words are rarely heard where they were not said
+ * @param hesitates whether a hesitation follows, which then may be the rest of another word
+ */
+function sureness(score: number, frames: number, letters: number, hesitates: boolean): number {
+  const odds = 3.53 + (0.72 * score) / 300 + 1.34 * Math.log(frames / 20) + (0.83 * letters) / 5 - (hesitates ? 1.19 : 0);
+  return 1 / (1 + Math.exp(-odds));
 }
 
 function joinHesitations(words: readonly RecognisedWord[]): RecognisedWord[] {
@@ -104,15 +132,4 @@ function joinHesitations(words: readonly RecognisedWord[]): RecognisedWord[] {
   }
   const hesitations: readonly string[] = Object.values(HESITATIONS);
   return joined.filter(({ text, start, end }) => !hesitations.includes(text) || end - start >= LEAST_HESITATION);
-}
-
-function withConfidence(heard: readonly RecognisedWord[], sure: readonly RecognisedWord[]): RecognisedWord[] {
-  const hesitations: readonly string[] = Object.values(HESITATIONS);
-  return heard.map((word) => {
-    if (hesitations.includes(word.text)) return word;
-    const same = sure.find(
-      (other) => other.text === word.text && Math.min(other.end, word.end) - Math.max(other.start, word.start) > 0,
-    );
-    return { ...word, confidence: same ? same.confidence : ONE_PASS };
-  });
 }

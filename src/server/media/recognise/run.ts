@@ -47,7 +47,7 @@ export async function recognise(
   const why = await recogniser.unavailable();
   if (why) throw new RecogniserError(why, false);
   await mkdir(options.folder, { recursive: true });
-  const parts = partsOfTracks(prepared, facts.audio.length, options.folder);
+  const parts = partsOfTracks(prepared, facts.audio.length, recogniser.parallel, options.folder);
   const total = parts.reduce((sum, { start, end }) => sum + end - start, 0);
   let done = 0;
   const failed: Error[] = [];
@@ -86,12 +86,12 @@ export async function recognise(
     .sort((a, b) => a.start - b.start || a.end - b.end);
 }
 
-function partsOfTracks(prepared: PreparedMaterial, tracks: number, folder: string): Part[] {
+function partsOfTracks(prepared: PreparedMaterial, tracks: number, parallel: number, folder: string): Part[] {
   return Array.from({ length: tracks }, (_, track) => {
     // What another microphone hears better is left to that one.
     const settings = { ...DEFAULT_SETTINGS, listen: String(track + 1) };
     const silences = silencesOf(preparedPauses(prepared), settings, PARTING);
-    return partsOf(prepared.material.duration, silences).map(({ start, end }) => {
+    return partsOf(prepared.material.duration, silences, parallel).map(({ start, end }) => {
       const name = [track + 1, ...[start, end].map((at) => Math.round(at * 1000))].join('-');
       return { track, start, end, file: join(folder, `${name}.json`) };
     });
