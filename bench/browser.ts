@@ -69,6 +69,8 @@ async function makeEpisode(address: string, words: string): Promise<string> {
   return id;
 }
 
+const OPENINGS = 6;
+
 async function open(page: Page, address: string): Promise<Line[]> {
   const session = await page.context().newCDPSession(page);
   await session.send('Network.enable');
@@ -77,7 +79,7 @@ async function open(page: Page, address: string): Promise<Line[]> {
     moved += encodedDataLength;
   });
   const times: number[] = [];
-  for (let round = 0; round < 4; round++) {
+  for (let round = 0; round < OPENINGS; round++) {
     moved = 0;
     await session.send('Network.clearBrowserCache');
     const start = performance.now();
@@ -90,12 +92,20 @@ async function open(page: Page, address: string): Promise<Line[]> {
       },
     );
     times.push(performance.now() - start);
-    await sleep(800);
+    // The whole answer is on its way: left alone, a thread that computes it would take the next round's time.
+    await page.locator('[aria-busy="false"] [data-figure="programme"]').waitFor();
+    if (round + 1 < OPENINGS) await page.goto('about:blank');
+    await sleep(500);
   }
   // The first round also warms the server.
-  const best = Math.min(...times.slice(1));
+  const middle = times.slice(1).sort((a, b) => a - b)[(OPENINGS - 1) >> 1] as number;
   return [
-    { what: 'opening 3 h to a score with brackets', value: `${best.toFixed(0)} ms`, goal: '< 1000 ms', ok: best < 1000 },
+    {
+      what: 'opening 3 h to a score with brackets',
+      value: `${middle.toFixed(0)} ms (median of ${OPENINGS - 1})`,
+      goal: '< 1000 ms',
+      ok: middle < 1000,
+    },
     { what: 'bytes moved to open 3 h', value: `${(moved / 1e6).toFixed(2)} MB`, goal: '< 2 MB', ok: moved < 2e6 },
   ];
 }
@@ -127,38 +137,32 @@ async function slide(page: Page): Promise<Line[]> {
   ];
 }
 
-/** Opens the what-if curves of sixty points: the worker computes three hours sixty times. */
+/** The what-if curves of sixty points, once the threads are ready and a setting has moved: three hours a hundred and twenty times. */
 async function whatIf(page: Page): Promise<Line[]> {
   const lines: Line[] = [];
-  const marked = (name: string) =>
-    page.waitForFunction(
-      (wanted) =>
-        performance
-          .getEntriesByName('zetemis:what-if')
-          .find((mark) => (mark as PerformanceMark).detail.name === wanted && (mark as PerformanceMark).detail.points === 60)
-          ?.startTime,
-      name,
-    );
-  // The first opening also loads the worker and the charts.
+  const curve = async (name: string) => {
+    const measured = await page.waitForFunction((wanted) => {
+      const entries = performance.getEntriesByName('zetemis:what-if') as PerformanceMeasure[];
+      const entry = entries.find(({ detail }) => detail.name === wanted);
+      return entry && { duration: entry.duration, points: entry.detail.points as number };
+    }, name);
+    return (await measured.jsonValue()) as { duration: number; points: number };
+  };
+  const start = performance.now();
   await page.getByText('What if', { exact: true }).click();
-  await marked('minPause');
+  await curve('minPause');
+  const first = performance.now() - start;
+  lines.push({ what: 'opening What if, with starting its threads', value: `${first.toFixed(0)} ms`, goal: 'once', ok: true });
+  await curve('threshold');
+  await page.evaluate(() => performance.clearMeasures('zetemis:what-if'));
+  await page.getByRole('slider', { name: 'Air before' }).press('ArrowRight');
   for (const [name, label] of [
-    ['threshold', 'threshold'],
     ['minPause', 'shortest pause'],
+    ['threshold', 'threshold'],
   ] as const) {
-    const radio = page.getByRole('radio', { name: label });
-    const start = await page.evaluate(() => {
-      performance.clearMarks('zetemis:what-if');
-      return performance.now();
-    });
-    await radio.check({ force: true });
-    const took = Number(await (await marked(name)).jsonValue()) - start;
-    lines.push({
-      what: `what-if over the ${label}, 60 points, from the click`,
-      value: `${took.toFixed(0)} ms`,
-      goal: '< 1000 ms',
-      ok: took < 1000,
-    });
+    const { duration, points } = await curve(name);
+    const what = `what-if over the ${label}, ${points} points`;
+    lines.push({ what, value: `${duration.toFixed(0)} ms`, goal: '< 1000 ms', ok: duration < 1000 });
   }
   return lines;
 }

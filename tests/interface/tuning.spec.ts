@@ -185,6 +185,10 @@ test('what if: sixty other values are computed beside, for the shortest pause an
   await expect(page.getByRole('figure', { name: /^At 0\.5 s: programme \d:\d\d, \d+ seams/ })).toBeVisible();
   await page.getByRole('radio', { name: 'threshold' }).check({ force: true });
   await expect(page.getByRole('figure', { name: /dBFS: programme/ })).toBeVisible();
+  // Both are there by now, and stay while nothing changes.
+  await page.getByRole('radio', { name: 'shortest pause' }).check({ force: true });
+  await expect(page.getByText('Working it out')).toHaveCount(0, { timeout: 1 });
+  await expect(page.getByRole('figure', { name: /^At 0\.5 s/ })).toBeVisible();
 });
 
 test('the speech curve is shown, and the measure can be told to keep out', async ({ page, app }) => {

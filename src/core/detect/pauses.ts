@@ -410,6 +410,14 @@ function proposalOf(
   const { specks, breaths, noiseSamples, doubt } = sounds.inside(from, to);
   // Five decibels under the threshold all along is beyond doubt; noise and bleed are judged by other means.
   const sure = noiseSamples > 0 || bleeds ? 0.99 : Math.max(0.05, Math.min(0.99, 0.5 + margin / 10));
+  const evidence: Record<string, number> = {
+    levelDbfs: Math.round(codeToDbfs(level) * 10) / 10,
+    underThresholdDb: Math.round(margin * 10) / 10,
+    specks,
+    breaths,
+    noise: Math.round((noiseSamples / LEVEL_RATE) * 100) / 100,
+  };
+  if (speech >= 0) evidence.speech = Math.round(speech * 100) / 100;
   return {
     id: proposalId('pause', found),
     kind: 'pause',
@@ -420,13 +428,6 @@ function proposalOf(
     treatment: treated.treatment,
     amount: treated.amount,
     confidence: Math.round(sure * doubt * 100) / 100,
-    evidence: {
-      levelDbfs: Math.round(codeToDbfs(level) * 10) / 10,
-      underThresholdDb: Math.round(margin * 10) / 10,
-      specks,
-      breaths,
-      noise: Math.round((noiseSamples / LEVEL_RATE) * 100) / 100,
-      ...(speech >= 0 && { speech: Math.round(speech * 100) / 100 }),
-    },
+    evidence,
   };
 }

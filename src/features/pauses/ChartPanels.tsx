@@ -3,7 +3,7 @@ import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { settingsAtRest, settingsShown } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { POINTS, WhatIf, type WhatIfPoint } from './whatIf.ts';
+import { POINTS, WhatIf, type WhatIfPoint, type WhatIfSetting } from './whatIf.ts';
 
 // The chart package is as large as all the rest: the score does not wait for it.
 const LevelChart = lazy(() => import('./LevelChart.tsx'));
@@ -60,14 +60,20 @@ export function GapPanel() {
 }
 
 /** Values worth looking at: under the room everything is sound, over the voice nothing is. */
-const spanOf = (about: 'minPause' | 'threshold', histogram: LevelHistogram | undefined): readonly [number, number] =>
+const spanOf = (about: WhatIfSetting, histogram: LevelHistogram | undefined): readonly [number, number] =>
   about === 'minPause' ? [0.1, 3] : histogram ? [Math.round(histogram.floor) + 4, Math.round(histogram.speech)] : [-70, -20];
 const valuesOf = ([from, to]: readonly [number, number]) =>
   Array.from({ length: POINTS }, (_, k) => Math.round((from + ((to - from) * k) / (POINTS - 1)) * 100) / 100);
 
-/** Length and seams along the values of one setting, of the whole or of the marked range that is shown, with all else as it is. */
+/** The curves of one state of things, as far as they are worked out. */
+type Curves = Partial<Record<WhatIfSetting, readonly WhatIfPoint[]>>;
+
+/**
+ * Length and seams along the values of one setting, of the whole or of the marked range that is shown, with all else as it is.
+ * Once the curve that is looked at is there, the other is worked out too, and shows at once when it is chosen.
+ */
 export function WhatIfPanel() {
-  const [about, setAbout] = useState<'minPause' | 'threshold'>('minPause');
+  const [about, setAbout] = useState<WhatIfSetting>('minPause');
   const material = useEpisode((s) => s.material);
   const decisions = useEpisode((s) => s.decisions);
   // The settled value: painting the chart anew at each step of a slider would hold the slider up.
@@ -75,7 +81,8 @@ export function WhatIfPanel() {
   const shown = settingsAtRest({ decisions, target })[about];
   const histogram = useEpisode((s) => s.histogram);
   const asker = useRef<WhatIf>(undefined);
-  const [points, setPoints] = useState<readonly WhatIfPoint[]>();
+  const known = useRef<Curves>({});
+  const [curves, setCurves] = useState<Curves>({});
   useEffect(() => {
     if (!material) return;
     const whatIf = new WhatIf(material);
@@ -85,17 +92,32 @@ export function WhatIfPanel() {
       whatIf.close();
     };
   }, [material]);
+  // All that a curve depends on: known ones are old when any of it changes.
+  useEffect(() => {
+    known.current = {};
+  }, [material, decisions, target, histogram]);
   useEffect(() => {
     if (!material) return;
-    // Whoever asks for another curve is waiting for it.
-    const rest = points ? REST_MS : 0;
-    const wait = setTimeout(() => {
-      void asker.current
-        ?.ask(decisions, target, about, valuesOf(spanOf(about, histogram)))
-        .then((found) => found && setPoints(found));
-    }, rest);
-    return () => clearTimeout(wait);
+    let isOld = false;
+    const askFor = async (name: WhatIfSetting) => {
+      const values = valuesOf(spanOf(name, histogram));
+      const found = known.current[name] ?? (await asker.current?.ask({ state: decisions, target, name, values }));
+      if (isOld || !found) return;
+      known.current = { ...known.current, [name]: found };
+      setCurves(known.current);
+    };
+    const askForBoth = async () => {
+      await askFor(about);
+      if (!isOld) await askFor(about === 'minPause' ? 'threshold' : 'minPause');
+    };
+    // The curve of another setting is waited for; one that is there already may be moved on by a slider once more.
+    const wait = setTimeout(askForBoth, curves[about] && !known.current[about] ? REST_MS : 0);
+    return () => {
+      isOld = true;
+      clearTimeout(wait);
+    };
   }, [material, decisions, target, about, histogram]);
+  const points = curves[about];
   const value = typeof shown === 'number' ? shown : (histogram?.threshold ?? -45);
   return (
     <>
@@ -107,7 +129,7 @@ export function WhatIfPanel() {
         ]}
         value={about}
         onChoose={(next) => {
-          setPoints(undefined);
+          setCurves(known.current);
           setAbout(next);
         }}
       />

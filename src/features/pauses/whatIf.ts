@@ -17,37 +17,51 @@ export const POINTS = 60;
 /** More threads than this wait for memory more than they compute. */
 const MOST_THREADS = 3;
 
+/** The settings that curves are drawn over. */
+export type WhatIfSetting = 'threshold' | 'minPause';
+
+export interface WhatIfQuestion {
+  readonly state: DecisionState;
+  /** the marked range whose setting it is; undefined for that of the whole */
+  readonly target: string | undefined;
+  readonly name: WhatIfSetting;
+  readonly values: readonly number[];
+}
+
+/** All points, or undefined when another question came first. */
+type Answer = Promise<WhatIfPoint[] | undefined>;
+
 /**
  * Computes what other values of a setting would give, in threads of its own, so that a slider never waits for it. A new
- * question ends the one before.
+ * question ends the one before; the same question again waits with it.
  */
 export class WhatIf {
   private readonly threads = Array.from({ length: Math.min(MOST_THREADS, navigator.hardwareConcurrency) }, startThread);
   private readonly workers: readonly Remote<CutWorker>[] = this.threads.map((thread) => wrap<CutWorker>(thread));
   private readonly loaded: Promise<unknown>;
-  private question = 0;
+  private running: { readonly question: WhatIfQuestion; readonly answer: Answer } | undefined;
 
   constructor(material: MaterialAddresses) {
     this.loaded = Promise.all(this.workers.map((worker) => worker.load(material)));
   }
 
-  /**
-   * @param target the marked range whose setting it is; undefined for that of the whole
-   * @returns all points, or undefined when another question came first
-   */
-  async ask(
-    state: DecisionState,
-    target: string | undefined,
-    name: 'threshold' | 'minPause',
-    values: readonly number[],
-  ): Promise<WhatIfPoint[] | undefined> {
-    const question = ++this.question;
+  ask(question: WhatIfQuestion): Answer {
+    if (this.running && isSame(this.running.question, question)) return this.running.answer;
+    const answer = this.workOut(question);
+    this.running = { question, answer };
+    return answer;
+  }
+
+  private async workOut(question: WhatIfQuestion): Answer {
+    const { state, target, name, values } = question;
     await this.loaded;
+    const start = performance.now();
     const points: WhatIfPoint[] = [];
     let next = 0;
+    const isAsked = () => this.running?.question === question;
     // Each takes the next value that is left: some values take longer than others.
     const work = async (worker: Remote<CutWorker>) => {
-      while (question === this.question && next < values.length) {
+      while (isAsked() && next < values.length) {
         const at = next++;
         const value = values[at] as number;
         const outcome = await worker.outcome(withDraft(state, target, { [name]: value }));
@@ -55,13 +69,16 @@ export class WhatIf {
       }
     };
     await Promise.all(this.workers.map(work));
-    if (question !== this.question) return undefined;
-    performance.mark('zetemis:what-if', { detail: { name, points: points.length } });
+    if (!isAsked()) return undefined;
+    performance.measure('zetemis:what-if', { start, detail: { name, points: points.length } });
     return points.filter((point) => point !== undefined);
   }
 
   close(): void {
-    this.question++;
+    this.running = undefined;
     for (const thread of this.threads) thread.terminate();
   }
 }
+
+const isSame = (a: WhatIfQuestion, b: WhatIfQuestion): boolean =>
+  a.state === b.state && a.target === b.target && a.name === b.name && a.values.join() === b.values.join();
