@@ -4,6 +4,9 @@ import react from '@astrojs/react';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'astro/config';
 
+/** The one worker of the page has a name that is known before it is built: pages start it ahead of their scripts. */
+const THREAD = `_astro/cut.worker-${Date.now().toString(36)}.js`;
+
 export default defineConfig({
   output: 'server',
   adapter: node({ mode: 'standalone' }),
@@ -16,6 +19,7 @@ export default defineConfig({
     // Astro reads this from tsconfig.json, web workers do not.
     resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
     build: { target: 'es2022' },
-    worker: { format: 'es' },
+    worker: { format: 'es', rollupOptions: { output: { entryFileNames: THREAD } } },
+    define: { 'import.meta.env.THREAD_ADDRESS': JSON.stringify(`/${THREAD}`) },
   },
 });

@@ -273,6 +273,16 @@ test('an episode that does not exist says so and leads back', async ({ page, app
   await expect(page.getByRole('list', { name: 'Episodes' })).toBeVisible();
 });
 
+test('a cut that cannot be worked out is no silent page', async ({ page, app }) => {
+  const address = `${app.address}/episodes/${await app.episode(page, 'carriage clock')}`;
+  for (const missing of [/cut\.worker/, /curves\/level-0/]) {
+    await page.route(missing, (route) => route.abort());
+    await page.goto(address);
+    await expect(page.getByText(/could not be (worked out|fetched)/)).toBeVisible();
+    await page.unroute(missing);
+  }
+});
+
 test('only its own pages may change anything, under its own name', async ({ app }) => {
   const id = '00000000-0000-4000-8000-000000000000';
   const foreign = await fetch(`${app.address}/api/episodes/${id}`, {

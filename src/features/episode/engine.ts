@@ -40,7 +40,10 @@ export class CutEngine {
   constructor(
     private readonly onCut: (cut: CutView, isWhole: boolean) => void,
     private readonly onTrouble: (problem: unknown) => void,
-  ) {}
+  ) {
+    // A thread that does not even start answers nothing.
+    this.thread.addEventListener('error', onTrouble);
+  }
 
   /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS */
   async load(material: MaterialAddresses): Promise<[number, number]> {

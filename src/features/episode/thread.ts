@@ -1,12 +1,14 @@
+declare global {
+  /** The thread that the page starts before anything else; see `pages/episodes/[id].astro`. */
+  var zetemisThread: Worker | undefined;
+}
+
 /** A thread that computes cuts. */
 export const startThread = (): Worker => new Worker(new URL('../../workers/cut.worker.ts', import.meta.url), { type: 'module' });
 
-// The page imports this file by itself, ahead of all others: the thread gets ready while they are still on their way.
-let first: Worker | undefined = startThread();
-
 /** The thread that was started with the page, or another one when that is taken. */
 export function takeThread(): Worker {
-  const thread = first ?? startThread();
-  first = undefined;
+  const thread = globalThis.zetemisThread ?? startThread();
+  globalThis.zetemisThread = undefined;
   return thread;
 }
