@@ -21,7 +21,8 @@ export class PeakSource {
   tracks = 0;
   private duration = 0;
   private loudest = QUIET;
-  private last: { track: number; layer: number; index: number; piece: Int8Array } | undefined;
+  /** the piece asked for last, or that it is being fetched */
+  private last: { track: number; layer: number; index: number; piece: Int8Array | undefined } | undefined;
 
   /**
    * What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. Known once
@@ -80,7 +81,7 @@ export class PeakSource {
     const { last } = this;
     if (last && last.track === track && last.layer === layer && last.index === index) return last.piece;
     const piece = this.find(track, layer, index);
-    if (piece) this.last = { track, layer, index, piece };
+    this.last = { track, layer, index, piece };
     return piece;
   }
 
@@ -89,7 +90,8 @@ export class PeakSource {
     const known = this.pieces.get(key);
     if (known) return known === 'loading' ? undefined : known;
     this.pieces.set(key, 'loading');
-    void this.fetch(key, track, layer, index);
+    // Starting it takes some milliseconds: what is there is painted first.
+    setTimeout(() => void this.fetch(key, track, layer, index));
     return undefined;
   }
 
@@ -112,11 +114,13 @@ export class PeakSource {
       const bytes = answer.status === 206 ? await answer.arrayBuffer() : new ArrayBuffer(0);
       const peaks = new Int8Array(bytes);
       this.pieces.set(key, peaks);
+      this.last = undefined;
       if (layer === COARSEST) this.takeLoudest(peaks);
       if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
       for (const listener of this.listeners) listener();
     } catch {
       this.pieces.delete(key);
+      this.last = undefined;
     }
   }
 }
