@@ -126,6 +126,13 @@ const SKIES: readonly (readonly [name: string, filter: string, bySound: number, 
   ['with a fan that starts half-way', noise(0.004, 'brown', 'if(lt(t,90),0,1)'), 0.95, 0.97, 2],
   ['with traffic that comes and goes', noise(0.004, 'pink', '0.15+0.85*pow(sin(PI*t/130),2)'), 0.97, 0.97, 2],
   ['with the gain turned down half-way', "[0:a:0]volume='if(lt(t,70),1,0.25)':eval=frame[out]", 0.95, 0.97, 1],
+  [
+    'with automatic gain that turns the room up',
+    `${noise(0.002, 'pink').replace('[out]', '')},acompressor=threshold=0.03:ratio=8:attack=5:release=600:makeup=8[out]`,
+    0.7,
+    0.85,
+    2,
+  ],
   ['with the gain turned up half-way', "[0:a:0]volume='if(lt(t,100),0.3,1)':eval=frame[out]", 0.97, 0.97, 1],
 ];
 

@@ -19,8 +19,8 @@ export interface SoundList {
   readonly starts: Int32Array;
   readonly ends: Int32Array;
   /**
-   * Sounds taken for silence, lists in order of time: start, end, what for, and 1 where the speech measure agrees; four
-   * numbers each.
+   * Sounds taken for silence, lists in order of time: start, end, what for, and 1 where the speech measure agrees, 2 where no
+   * voice is that even; four numbers each.
    */
   readonly ignored: readonly (readonly number[])[];
 }
@@ -31,7 +31,7 @@ export interface SoundList {
  */
 export function speechOf(
   track: ListeningTrack,
-  { runs, noise }: Sounds,
+  { runs, noise, steady }: Sounds,
   settings: Settings,
   guards: readonly Range[],
 ): SoundList {
@@ -40,7 +40,12 @@ export function speechOf(
   const witness = settings.voice === 'join' ? track.witness : undefined;
   const { length } = curve.codes;
   const ignored: number[] = [];
-  const kept = { count: 0, starts: new Int32Array(count), ends: new Int32Array(count), ignored: [ignored, asIgnored(noise)] };
+  const kept = {
+    count: 0,
+    starts: new Int32Array(count),
+    ends: new Int32Array(count),
+    ignored: [ignored, asIgnored(noise, 1), asIgnored(steady, 2)],
+  };
   const apart = LONE_DISTANCE * LEVEL_RATE;
   const longest = Math.max(settings.speck, BREATH_LENGTH[1]) * LEVEL_RATE;
   let guard = 0;
@@ -73,9 +78,9 @@ export function speechOf(
 /** Short sound beside speech is left with it unless it is longer than this: the model may be late. */
 const LEAST_BESIDE = 0.1 * LEVEL_RATE;
 
-function asIgnored(noise: readonly number[]): number[] {
+function asIgnored(noise: readonly number[], agreed: 1 | 2): number[] {
   const fours: number[] = [];
-  for (let k = 0; k < noise.length; k += 2) fours.push(noise[k] as number, noise[k + 1] as number, IGNORED.noise, 1);
+  for (let k = 0; k < noise.length; k += 2) fours.push(noise[k] as number, noise[k + 1] as number, IGNORED.noise, agreed);
   return fours;
 }
 

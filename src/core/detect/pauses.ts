@@ -376,7 +376,8 @@ class IgnoredSounds {
         else if (kind === IGNORED.breath) counts.breaths++;
         else counts.noiseSamples += length;
         const long = kind === IGNORED.noise && length > LONG_NOISE;
-        const doubt = list[at + 3] === 1 && !long ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
+        const agreed = list[at + 3] === 2 || (list[at + 3] === 1 && !long);
+        const doubt = agreed ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
         counts.doubt = Math.min(counts.doubt, doubt);
       }
     }

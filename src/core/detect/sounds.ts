@@ -2,7 +2,9 @@ import { dbfsToCode, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
 import type { Seconds } from '../time/range.ts';
 import { BLED_SHARE, countBled } from './bleed.ts';
 import type { Material } from './detector.ts';
+import { EXTENT, type Extents, extentsOf } from './extents.ts';
 import type { Settings } from './settings.ts';
+import { steadyNoise, within } from './steady.ts';
 import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
 import { LEAST_TRUST, SpeechWitness, trustIn } from './witness.ts';
 
@@ -33,9 +35,11 @@ export interface ListeningTrack {
   readonly bled: Int32Array | undefined;
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
   readonly heard: Map<string, Sounds>;
+  /** noise too even for a voice: start and end in turn */
+  readonly steady: Int32Array;
   readonly extents: Extents;
-  /** room for the runs of each of three steps, used anew for each threshold */
-  readonly scratch: readonly [Runs, Runs, Runs];
+  /** room for the runs of each of four steps, used anew for each threshold */
+  readonly scratch: readonly [Runs, Runs, Runs, Runs];
   /** the threshold whose runs the first of them holds */
   held: Settings['threshold'] | undefined;
 }
@@ -44,11 +48,15 @@ export interface ListeningTrack {
 export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'speech'>): ListeningTrack[] {
   const all = levels.map(trackLevels);
   return levels.map((curve, track) => {
+    const tracked = all[track] as TrackedLevels;
+    const extents = extentsOf(curve);
+    const hold = (block: number) => holdBetween(tracked.floor[block] as number, tracked.speech[block] as number, -1);
     const sound = {
       curve,
-      tracked: all[track] as TrackedLevels,
-      extents: extentsOf(curve),
-      scratch: [newRuns(), newRuns(), newRuns()] as const,
+      tracked,
+      extents,
+      steady: steadyNoise(curve, extents, tracked, hold),
+      scratch: [newRuns(), newRuns(), newRuns(), newRuns()] as const,
       held: undefined,
     };
     // The object is the same one: what it holds after looking for a witness is used for the first answer.
@@ -119,6 +127,8 @@ export interface Sounds {
   readonly runs: Runs;
   /** loud stretches that are no speech, taken out of the runs: start and end in turn */
   readonly noise: readonly number[];
+  /** the same for those that are too even for a voice */
+  readonly steady: readonly number[];
 }
 
 /** Stretches of sound of one track, without noise and without what another microphone hears better. */
@@ -128,36 +138,15 @@ export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings):
   const key = `${threshold} ${voice}`;
   const known = heard.get(key);
   if (known) return known;
-  const [, joined, own] = track.scratch;
+  const [, joined, uneven, own] = track.scratch;
   const runs = joinFaint(runsByLevel(track, threshold), witness, joined);
-  const noise: number[] = [];
-  const sounds = { runs: trimmed(ownSpeech(runs, track, witness, own, noise)), noise };
+  const [noise, steady]: [number[], number[]] = [[], []];
+  // Who sets the threshold by hand says what is loud enough.
+  const voiced = threshold === 'auto' ? withoutSteady(runs, track, witness, uneven, steady) : runs;
+  const sounds = { runs: trimmed(ownSpeech(voiced, track, witness, own, noise)), noise, steady };
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
   heard.set(key, sounds);
   return sounds;
-}
-
-/** The lowest and highest code of each tenth of a second: most of them need no look at each sample. */
-interface Extents {
-  readonly low: Uint8Array;
-  readonly high: Uint8Array;
-}
-const EXTENT = BLOCK / 5;
-
-function extentsOf({ codes }: LevelCurve): Extents {
-  const count = Math.ceil(codes.length / EXTENT);
-  const extents = { low: new Uint8Array(count), high: new Uint8Array(count) };
-  for (let at = 0, k = 0; at < count; at++) {
-    let [low, high] = [255, 0];
-    for (const until = Math.min(codes.length, k + EXTENT); k < until; k++) {
-      const code = codes[k] as number;
-      if (code < low) low = code;
-      if (code > high) high = code;
-    }
-    extents.low[at] = low;
-    extents.high[at] = high;
-  }
-  return extents;
 }
 
 /** Goes along a million samples in three hours: whole numbers only, and nothing allocated inside. */
@@ -271,6 +260,44 @@ function joinFaint({ count, starts, ends, peaks, strong }: Runs, witness: Speech
 
 /** Longer sound is not taken for a breath or a knock, whatever the settings. */
 const SHORT: Seconds = 0.6;
+
+/**
+ * Even noise is taken out where it keeps other sound alive for longer than the soft end of a word, and by itself where it is
+ * longer than any breath.
+ */
+const LEAST_STEADY = 0.3 * LEVEL_RATE;
+const LEAST_STEADY_ALONE = SHORT * LEVEL_RATE;
+
+/** Takes out noise too even for a voice, and with it what is left beside it that is not loud enough by itself. */
+function withoutSteady(
+  runs: Runs,
+  { curve, tracked, steady }: ListeningTrack,
+  witness: SpeechWitness | undefined,
+  kept: Runs,
+  taken: number[],
+): Runs {
+  if (steady.length === 0) return runs;
+  kept.count = 0;
+  const keep = (from: number, to: number) => {
+    let peak = 0;
+    for (let k = from; k < to; k++) peak = Math.max(peak, curve.codes[k] as number);
+    if (to > from && peak >= openAt(tracked, Math.floor(from / BLOCK), 'auto')) addRun(kept, from, to, peak, true);
+  };
+  for (let k = 0; k < runs.count; k++) {
+    const [start, end] = [runs.starts[k] as number, runs.ends[k] as number];
+    let from = start;
+    within(steady, start, end, (quiet, loud) => {
+      const isAlone = quiet - start + end - loud < LEAST_STEADY;
+      if (loud - quiet < (isAlone ? LEAST_STEADY_ALONE : LEAST_STEADY) || witness?.speaks(quiet, loud)) return;
+      keep(from, quiet);
+      taken.push(quiet, loud);
+      from = loud;
+    });
+    if (from === start) addRun(kept, start, end, runs.peaks[k] as number, runs.strong[k] === 1);
+    else keep(from, end);
+  }
+  return kept;
+}
 
 /** Takes bleed out, and noise; short sound without speech is marked, since it may be a breath that is to stay. */
 function ownSpeech(runs: Runs, track: ListeningTrack, witness: SpeechWitness | undefined, kept: Runs, noise: number[]): Runs {
