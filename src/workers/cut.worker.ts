@@ -79,7 +79,7 @@ async function fetched(address: string): Promise<Response> {
 }
 
 /** What the page named this thread after is on its way before anybody asks: that is half of what opening waits for. */
-const ahead = self.name === '' ? undefined : { of: self.name, coming: prepareAt(JSON.parse(self.name)) };
+let ahead = self.name === '' ? undefined : { of: self.name, coming: prepareAt(JSON.parse(self.name)) };
 ahead?.coming.catch(() => undefined);
 
 async function prepareAt(addresses: MaterialAddresses): Promise<PreparedMaterial> {
@@ -93,6 +93,8 @@ const worker = {
   /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS, and how many words there are */
   async load(addresses: MaterialAddresses): Promise<{ threshold: [number, number]; words: number }> {
     const coming = ahead?.of === JSON.stringify(addresses) ? ahead.coming : prepareAt(addresses);
+    // Kept on, it would hold three hours of curves after others have come.
+    ahead = undefined;
     loading = coming.catch(() => undefined);
     const ready = await coming;
     prepared = ready;

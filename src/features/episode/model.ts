@@ -63,7 +63,10 @@ export class EpisodeModel implements Episode {
   }));
   readonly engine = new CutEngine(
     (cut, isWhole) => this.takeCut(cut, isWhole),
-    () => this.set({ error: 'The cut could not be worked out. What you decided is safe; load the page again.' }),
+    () => {
+      this.trouble = 'The cut could not be worked out. What you decided is safe; load the page again.';
+      this.set({ error: this.trouble });
+    },
   );
   readonly player = new Player({
     onState: (playing) => this.set({ playing }),
@@ -77,6 +80,8 @@ export class EpisodeModel implements Episode {
   /** the steps that the present decisions come from */
   private replayed: readonly DecisionEvent[] | undefined;
   private loadedFor = '';
+  /** why no cut will come on this page, whatever else is fetched */
+  private trouble: string | undefined;
   private transcript: Transcript = NO_TRANSCRIPT;
   private textOf: { readonly transcript: Transcript; readonly key: string } = { transcript: NO_TRANSCRIPT, key: '' };
 
@@ -104,7 +109,7 @@ export class EpisodeModel implements Episode {
     try {
       const detail = await api.episode(this.id);
       document.title = `${detail.title} · Zetemis`;
-      this.set({ detail, error: undefined });
+      this.set({ detail, error: this.trouble });
       this.takeLog(detail.log);
       this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
       this.player.configure({

@@ -65,9 +65,6 @@ const spanOf = (about: WhatIfSetting, histogram: LevelHistogram | undefined): re
 const valuesOf = ([from, to]: readonly [number, number]) =>
   Array.from({ length: POINTS }, (_, k) => Math.round((from + ((to - from) * k) / (POINTS - 1)) * 100) / 100);
 
-/** The curves of one state of things, as far as they are worked out. */
-type Curves = Partial<Record<WhatIfSetting, readonly WhatIfPoint[]>>;
-
 /**
  * Length and seams along the values of one setting, of the whole or of the marked range that is shown, with all else as it is.
  * Once the curve that is looked at is there, the other is worked out too, and shows at once when it is chosen.
@@ -81,8 +78,7 @@ export function WhatIfPanel() {
   const shown = settingsAtRest({ decisions, target })[about];
   const histogram = useEpisode((s) => s.histogram);
   const asker = useRef<WhatIf>(undefined);
-  const known = useRef<Curves>({});
-  const [curves, setCurves] = useState<Curves>({});
+  const [points, setPoints] = useState<readonly WhatIfPoint[]>();
   useEffect(() => {
     if (!material) return;
     const whatIf = new WhatIf(material);
@@ -92,32 +88,24 @@ export function WhatIfPanel() {
       whatIf.close();
     };
   }, [material]);
-  // All that a curve depends on: known ones are old when any of it changes.
-  useEffect(() => {
-    known.current = {};
-  }, [material, decisions, target, histogram]);
   useEffect(() => {
     if (!material) return;
     let isOld = false;
-    const askFor = async (name: WhatIfSetting) => {
-      const values = valuesOf(spanOf(name, histogram));
-      const found = known.current[name] ?? (await asker.current?.ask({ state: decisions, target, name, values }));
-      if (isOld || !found) return;
-      known.current = { ...known.current, [name]: found };
-      setCurves(known.current);
-    };
+    const ask = (name: WhatIfSetting) =>
+      asker.current?.ask({ state: decisions, target, name, values: valuesOf(spanOf(name, histogram)) });
     const askForBoth = async () => {
-      await askFor(about);
-      if (!isOld) await askFor(about === 'minPause' ? 'threshold' : 'minPause');
+      const found = await ask(about);
+      if (isOld || !found) return;
+      setPoints(found);
+      await ask(about === 'minPause' ? 'threshold' : 'minPause');
     };
-    // The curve of another setting is waited for; one that is there already may be moved on by a slider once more.
-    const wait = setTimeout(askForBoth, curves[about] && !known.current[about] ? REST_MS : 0);
+    // Whoever asks for another curve is waiting for it.
+    const wait = setTimeout(askForBoth, points ? REST_MS : 0);
     return () => {
       isOld = true;
       clearTimeout(wait);
     };
   }, [material, decisions, target, about, histogram]);
-  const points = curves[about];
   const value = typeof shown === 'number' ? shown : (histogram?.threshold ?? -45);
   return (
     <>
@@ -129,7 +117,7 @@ export function WhatIfPanel() {
         ]}
         value={about}
         onChoose={(next) => {
-          setCurves(known.current);
+          setPoints(undefined);
           setAbout(next);
         }}
       />

@@ -33,22 +33,31 @@ type Answer = Promise<WhatIfPoint[] | undefined>;
 
 /**
  * Computes what other values of a setting would give, in threads of its own, so that a slider never waits for it. A new
- * question ends the one before; the same question again waits with it.
+ * question ends the one before. What is known about one state of things is not worked out again.
  */
 export class WhatIf {
   private readonly threads = Array.from({ length: Math.min(MOST_THREADS, navigator.hardwareConcurrency) }, startThread);
   private readonly workers: readonly Remote<CutWorker>[] = this.threads.map((thread) => wrap<CutWorker>(thread));
   private readonly loaded: Promise<unknown>;
-  private running: { readonly question: WhatIfQuestion; readonly answer: Answer } | undefined;
+  private asked: WhatIfQuestion | undefined;
+  /** answers, and those on their way, about one state of things */
+  private known: { readonly question: WhatIfQuestion; readonly answer: Answer }[] = [];
 
   constructor(material: MaterialAddresses) {
     this.loaded = Promise.all(this.workers.map((worker) => worker.load(material)));
   }
 
   ask(question: WhatIfQuestion): Answer {
-    if (this.running && isSame(this.running.question, question)) return this.running.answer;
+    const same = this.known.find((other) => isSame(other.question, question));
+    if (same) return same.answer;
+    // What is not done yet ends here, and is no answer.
+    const { state, target } = question;
+    this.known = this.known.filter(
+      (other) => other.question !== this.asked && other.question.state === state && other.question.target === target,
+    );
+    this.asked = question;
     const answer = this.workOut(question);
-    this.running = { question, answer };
+    this.known.push({ question, answer });
     return answer;
   }
 
@@ -58,7 +67,7 @@ export class WhatIf {
     const start = performance.now();
     const points: WhatIfPoint[] = [];
     let next = 0;
-    const isAsked = () => this.running?.question === question;
+    const isAsked = () => this.asked === question;
     // Each takes the next value that is left: some values take longer than others.
     const work = async (worker: Remote<CutWorker>) => {
       while (isAsked() && next < values.length) {
@@ -70,12 +79,13 @@ export class WhatIf {
     };
     await Promise.all(this.workers.map(work));
     if (!isAsked()) return undefined;
+    this.asked = undefined;
     performance.measure('zetemis:what-if', { start, detail: { name, points: points.length } });
     return points.filter((point) => point !== undefined);
   }
 
   close(): void {
-    this.running = undefined;
+    this.asked = undefined;
     for (const thread of this.threads) thread.terminate();
   }
 }
