@@ -12,7 +12,7 @@ import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
-import { readTranscript } from '@/core/transcript/word.ts';
+import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { readLevels, readSpeech } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';

@@ -6,7 +6,7 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare, preparedTakes } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { takeGroups } from '@/core/detect/takes/takes.ts';
-import { readTranscript } from '@/core/transcript/word.ts';
+import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { readEchoes, readLevels } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { matchWords, plainWord } from '@/core/align/matching.ts';
 import { prepare } from '@/core/detect/registry.ts';
-import { readTranscript } from '@/core/transcript/word.ts';
+import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { readLevels } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';

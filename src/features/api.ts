@@ -1,4 +1,5 @@
-import { z } from 'zod';
+import * as z from 'zod/mini';
+import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
   appendDecisions,
@@ -19,8 +20,8 @@ import {
   settingsSet,
   settingsSets,
   shelf,
-  wordsAnswer,
 } from '@/core/contract/messages.ts';
+import { wordsAnswer } from '@/core/contract/words.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 
 /** The server said no, in words fit to show. */
@@ -33,7 +34,7 @@ export class ApiError extends Error {
   }
 }
 
-async function call<T>(schema: z.ZodType<T>, path: string, method = 'GET', body?: unknown): Promise<T> {
+async function call<T>(schema: z.ZodMiniType<T>, path: string, method = 'GET', body?: unknown): Promise<T> {
   const answer = await fetch(path, {
     method,
     ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
@@ -54,6 +55,8 @@ export const api = {
   create: (wanted: CreateEpisode) => call(created, '/api/episodes', 'POST', wanted),
   folder: () => call(folderListing, '/api/folder'),
   episode: (id: string) => call(episodeDetail, episode(id)),
+  knownCut: (id: string) => call(z.optional(knownCut), api.knownCutAddress(id)),
+  knownCutAddress: (id: string) => `${episode(id)}/cut`,
   rename: (id: string, title: string) => call(nothing, episode(id), 'PATCH', { title }),
   remove: (id: string) => call(nothing, episode(id), 'DELETE'),
   retry: (id: string) => call(nothing, `${episode(id)}/retry`, 'POST'),

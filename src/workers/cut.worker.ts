@@ -5,6 +5,7 @@ import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
 import { bestJoin, type Join } from '@/core/assemble/splice.ts';
+import { wordsAnswer } from '@/core/contract/words.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackEchoes } from '@/core/curves/echoes.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
@@ -20,7 +21,7 @@ import { loadSpeechParts } from '@/core/detect/speechParts.ts';
 import { sayingsLike } from '@/core/detect/takes/like.ts';
 import { type TakeGroup, takeGroups } from '@/core/detect/takes/takes.ts';
 import type { Range } from '@/core/time/range.ts';
-import { fromColumns, type TranscriptColumns, transcriptColumns } from '@/core/transcript/columns.ts';
+import { fromColumns, type TranscriptColumns } from '@/core/transcript/columns.ts';
 
 let prepared: PreparedMaterial | undefined;
 let last: Cut | undefined;
@@ -70,7 +71,7 @@ const samplesAt = async (address: string): Promise<Uint8Array> =>
   decodeCurve(new Uint8Array(await (await fetched(address)).arrayBuffer())).samples;
 
 const wordsAt = async (address: string): Promise<TranscriptColumns | null> =>
-  transcriptColumns.nullable().parse((await (await fetched(address)).json()).words);
+  wordsAnswer.parse(await (await fetched(address)).json()).words;
 
 async function fetched(address: string): Promise<Response> {
   const answer = await fetch(address).catch(() => undefined);

@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
-import { cutListSchema } from '@/core/assemble/cutlist.ts';
+import { cutListSchema } from '@/core/assemble/cutlistSchema.ts';
 import { writeSettingsFile } from '@/core/detect/settings.ts';
 import { folderFor, makeTalk, makeVideo } from '../media.ts';
 

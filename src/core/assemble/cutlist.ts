@@ -1,10 +1,9 @@
-import { z } from 'zod';
-import { proposalKind, treatmentName, verdict } from '../decisions/event.ts';
 import { applyDecisions, type Matched } from '../decisions/matching.ts';
 import type { DecisionState } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
+import type { CutList } from './cutlistSchema.ts';
 import { assemble, type Programme, seamCount } from './programme.ts';
 
 /** The part of a media's facts that a cut list names. */
@@ -33,48 +32,6 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
   const programme = assemble(prepared.material.duration, matched.proposals, settings.hurrySound, splits);
   return { ...matched, settings, programme };
 }
-
-const seconds = z.number().nonnegative();
-
-/** The cut list as JSON, `zetemis.cutlist/1`. */
-export const cutListSchema = z.object({
-  schema: z.literal('zetemis.cutlist/1'),
-  media: z.object({
-    name: z.string(),
-    duration: seconds,
-    frameRate: z.string().optional(),
-    tracks: z.int().nonnegative(),
-  }),
-  settings: z.record(z.string(), z.union([z.number(), z.string()])),
-  proposals: z.array(
-    z.object({
-      id: z.string(),
-      kind: proposalKind,
-      start: seconds,
-      end: seconds,
-      treatment: treatmentName,
-      /** seconds kept when shortened, times the speed when hurried */
-      amount: z.number().optional(),
-      confidence: z.number().min(0).max(1),
-      verdict,
-      group: z.string().optional(),
-      evidence: z.record(z.string(), z.number()),
-    }),
-  ),
-  pieces: z.array(
-    z.object({
-      start: seconds,
-      end: seconds,
-      rate: z.number().positive(),
-      /** nothing is shown or heard, but the time is kept */
-      hole: z.literal(true).optional(),
-      /** sound of a hurried piece */
-      sound: z.enum(['mute', 'along', 'pitch']).optional(),
-    }),
-  ),
-  summary: z.object({ recorded: seconds, programme: seconds, seams: z.int(), open: z.int() }),
-});
-export type CutList = z.infer<typeof cutListSchema>;
 
 /** Milliseconds are finer than any frame; further digits would only be float noise in a file people read. */
 const toMillis = (at: number): number => Math.round(at * 1000) / 1000;

@@ -1,7 +1,7 @@
 import { type FrameRate, type Frames, frames, framesDown, framesUp, parseRate } from '../time/rate.ts';
 import { type CountMode, parseTimecode } from '../time/timecode.ts';
-import type { Cut, CutList, CutListMedia } from './cutlist.ts';
-import { toCutList } from './cutlist.ts';
+import { type Cut, type CutListMedia, toCutList } from './cutlist.ts';
+import type { CutList } from './cutlistSchema.ts';
 
 /** One kept piece on a timeline: source and record sides in whole frames, ends exclusive. */
 export interface TimelineEvent {

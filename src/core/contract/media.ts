@@ -1,15 +1,15 @@
-import { z } from 'zod';
+import * as z from 'zod/mini';
 
 /** What ffprobe says of a file, as far as this program needs it. */
 export const mediaFacts = z.object({
   /** container family, such as `mov,mp4,m4a,3gp,3g2,mj2` */
   format: z.string(),
   /** seconds; 0 when the file does not say, until it is measured */
-  duration: z.number().nonnegative(),
+  duration: z.number().check(z.nonnegative()),
   /** start timecode of the file itself, such as `10:00:00:00` */
-  timecode: z.string().optional(),
-  video: z
-    .object({
+  timecode: z.optional(z.string()),
+  video: z.optional(
+    z.object({
       index: z.int(),
       codec: z.string(),
       width: z.int(),
@@ -20,8 +20,8 @@ export const mediaFacts = z.object({
       variable: z.boolean(),
       /** a browser plays it as it is */
       playable: z.boolean(),
-    })
-    .optional(),
+    }),
+  ),
   audio: z
     .array(
       z.object({
@@ -29,9 +29,9 @@ export const mediaFacts = z.object({
         codec: z.string(),
         sampleRate: z.int(),
         channels: z.int(),
-        title: z.string().optional(),
+        title: z.optional(z.string()),
       }),
     )
-    .min(1),
+    .check(z.minLength(1)),
 });
 export type MediaFacts = z.infer<typeof mediaFacts>;

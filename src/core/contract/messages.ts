@@ -1,8 +1,7 @@
-import { z } from 'zod';
+import * as z from 'zod/mini';
 import { decisionEvent } from '../decisions/event.ts';
-import { settingValues } from '../detect/settings.ts';
-import { transcriptColumns } from '../transcript/columns.ts';
 import { mediaFacts } from './media.ts';
+import { settingValues } from './settings.ts';
 
 /** Every message between browser and server, defined once: the server parses with these, the client types by them. */
 
@@ -14,8 +13,8 @@ export const jobView = z.object({
   /** 0..1 */
   progress: z.number(),
   /** seconds left, once that can be told */
-  remaining: z.number().nullable(),
-  error: z.string().nullable(),
+  remaining: z.nullable(z.number()),
+  error: z.nullable(z.string()),
 });
 export type JobView = z.infer<typeof jobView>;
 
@@ -39,7 +38,7 @@ export const episodeSummary = z.object({
   tracks: z.int(),
   measured: z.boolean(),
   /** null until it is measured */
-  summary: cutSummary.nullable(),
+  summary: z.nullable(cutSummary),
   jobs: z.array(jobView),
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
@@ -62,6 +61,8 @@ export const episodeDetail = z.object({
   voice: z.boolean(),
   /** whether it was listened for lines that are said again */
   echoes: z.boolean(),
+  /** whether the server knows the cut, so that nobody needs to wait for it */
+  cutKnown: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
   jobs: z.array(jobView),
@@ -71,23 +72,22 @@ export const episodeDetail = z.object({
 export type EpisodeDetail = z.infer<typeof episodeDetail>;
 
 export const createEpisode = z.discriminatedUnion('from', [
-  z.object({ from: z.literal('upload'), upload: z.string().max(100) }),
-  z.object({ from: z.literal('folder'), entry: z.string().max(100) }),
+  z.object({ from: z.literal('upload'), upload: z.string().check(z.maxLength(100)) }),
+  z.object({ from: z.literal('folder'), entry: z.string().check(z.maxLength(100)) }),
 ]);
 export type CreateEpisode = z.infer<typeof createEpisode>;
 export const created = z.object({ id: z.uuid() });
 
-export const renameEpisode = z.object({ title: z.string().trim().min(1).max(200) });
+export const renameEpisode = z.object({ title: z.string().check(z.trim(), z.minLength(1), z.maxLength(200)) });
 
 export const folderEntry = z.object({ entry: z.string(), path: z.string(), bytes: z.number() });
 export const folderListing = z.object({ entries: z.array(folderEntry), truncated: z.boolean() });
 export type FolderListing = z.infer<typeof folderListing>;
 
-export const appendDecisions = z.object({ events: z.array(decisionEvent).min(1).max(500) });
+export const appendDecisions = z.object({ events: z.array(decisionEvent).check(z.minLength(1), z.maxLength(500)) });
 export const decisionLog = z.object({ log: z.array(loggedEvent) });
 
-export const wordsAnswer = z.object({ words: transcriptColumns.nullable() });
-export const importWords = z.object({ text: z.string().max(200_000_000) });
+export const importWords = z.object({ text: z.string().check(z.maxLength(200_000_000)) });
 export const imported = z.object({
   words: z.int(),
   wordsVersion: z.int(),
@@ -106,21 +106,21 @@ export const recogniserList = z.object({
       help: z.string(),
       languages: z.array(z.string()),
       /** why it cannot be used now */
-      unavailable: z.string().nullable(),
+      unavailable: z.nullable(z.string()),
     }),
   ),
 });
 export type RecogniserList = z.infer<typeof recogniserList>;
 export const askRecognition = z.object({
   recogniser: recogniserId,
-  language: z.string().regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/),
+  language: z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/)),
 });
 export type AskRecognition = z.infer<typeof askRecognition>;
 
 /** Words that are masked in what is exported, by language. */
 export const maskList = z.object({
-  language: z.string().regex(/^[a-z]{2,3}$/),
-  words: z.array(z.string().trim().min(1).max(60)).max(2000),
+  language: z.string().check(z.regex(/^[a-z]{2,3}$/)),
+  words: z.array(z.string().check(z.trim(), z.minLength(1), z.maxLength(60))).check(z.maxLength(2000)),
 });
 export const maskLists = z.object({ lists: z.array(maskList) });
 export type MaskList = z.infer<typeof maskList>;
@@ -128,16 +128,16 @@ export type MaskList = z.infer<typeof maskList>;
 /** A named set of settings. */
 export const settingsSet = z.object({
   id: z.uuid(),
-  name: z.string().trim().min(1).max(80),
+  name: z.string().check(z.trim(), z.minLength(1), z.maxLength(80)),
   settings: settingValues,
   /** applied to new recordings */
   forNew: z.boolean(),
 });
 export type SettingsSet = z.infer<typeof settingsSet>;
 export const settingsSets = z.object({ sets: z.array(settingsSet) });
-export const saveSettingsSet = settingsSet.omit({ id: true });
+export const saveSettingsSet = z.omit(settingsSet, { id: true });
 export type SaveSettingsSet = z.infer<typeof saveSettingsSet>;
-export const importSettings = z.object({ text: z.string().max(100_000) });
+export const importSettings = z.object({ text: z.string().check(z.maxLength(100_000)) });
 
 export const handoffView = z.object({
   rate: z.string(),
@@ -158,7 +158,7 @@ export const handoffView = z.object({
       label: z.string(),
       help: z.string(),
       /** why this format cannot be written now; then `parts` is empty */
-      refused: z.string().nullable(),
+      refused: z.nullable(z.string()),
       parts: z.array(z.object({ name: z.string(), bytes: z.int() })),
     }),
   ),

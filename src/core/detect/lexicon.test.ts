@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { changesOf, lexiconOf, readLexiconFile, withChange, writeLexiconFile } from './lexicon.ts';
+import { changesOf, lexiconOf, withChange, writeLexiconFile } from './lexicon.ts';
+import { readLexiconFile } from './lexiconFile.ts';
 import { find, quiet, said } from './made.test-help.ts';
 import { parseSetting, SettingsError } from './settings.ts';
 import { loadSpeechParts } from './speechParts.ts';

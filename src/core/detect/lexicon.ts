@@ -1,5 +1,4 @@
-import { z } from 'zod';
-import { LEXICON_CHANGES, SettingsError } from './settings.ts';
+import { LEXICON_CHANGES } from './settings.ts';
 
 /**
  * How surely a word is a filler: a hesitation and nothing else; often one, to be judged by its context; one only for
@@ -99,37 +98,6 @@ export function withChange(setting: string, change: LexiconChange): string {
   return changes.map((one) => `${one.language}/${one.phrase}:${one.strength}`).join(';') || 'shipped';
 }
 
-const lexiconFile = z.object({
-  schema: z.literal('zetemis.lexicon/1'),
-  language: z.string().regex(/^[a-z]{2,3}(-[A-Za-z0-9]+)*$/),
-  entries: z.array(z.object({ phrase: z.string().min(1).max(60), strength: z.enum(STRENGTHS) })).max(500),
-});
-
 /** A lexicon as a file: `zetemis.lexicon/1`. */
 export const writeLexiconFile = (language: string, lexicon: readonly LexiconEntry[]): string =>
   `${JSON.stringify({ schema: 'zetemis.lexicon/1', language: baseLanguage(language), entries: lexicon }, null, 2)}\n`;
-
-/**
- * The setting that gives a language exactly the entries of a file.
- * @throws SettingsError saying what is wrong with it
- */
-export function readLexiconFile(text: string): { language: string; setting: string } {
-  let value: unknown;
-  try {
-    value = JSON.parse(text.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    throw new SettingsError(`The lexicon is not JSON: ${(error as Error).message}`);
-  }
-  const parsed = lexiconFile.safeParse(value);
-  if (!parsed.success)
-    throw new SettingsError(
-      `This is no lexicon of this program (${parsed.error.issues[0]?.path.join('.')}: ${parsed.error.issues[0]?.message}).`,
-    );
-  const language = baseLanguage(parsed.data.language);
-  const given = new Map(parsed.data.entries.map(({ phrase, strength }) => [normalPhrase(phrase), strength]));
-  let setting = 'shipped';
-  for (const { phrase } of SHIPPED[language] ?? [])
-    if (!given.has(phrase)) setting = withChange(setting, { language, phrase, strength: 'off' });
-  for (const [phrase, strength] of given) if (phrase) setting = withChange(setting, { language, phrase, strength });
-  return { language, setting };
-}

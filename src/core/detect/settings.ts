@@ -1,5 +1,3 @@
-import { z } from 'zod';
-
 /** What is done with a stretch that goes. */
 export type Treatment = 'remove' | 'shorten' | 'hurry' | 'hole';
 
@@ -125,8 +123,6 @@ export const DEFAULT_SETTINGS: Settings = {
 /** `language/words:strength`, separated by semicolons. */
 export const LEXICON_CHANGES =
   /^[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|cue|off)(;[a-z]{2,3}\/[^/:;]{1,60}:(always|often|asked|cue|off)){0,499}$/;
-/** The longest setting there is: a lexicon of several languages. */
-const LONGEST_VALUE = 40_000;
 
 const number = (
   name: keyof Settings,
@@ -243,46 +239,7 @@ export function parseSetting(name: string, value: unknown): Partial<Settings> {
 export const parseSettings = (values: Readonly<Record<string, unknown>>): Partial<Settings> =>
   Object.assign({}, ...Object.entries(values).map(([name, value]) => parseSetting(name, value)));
 
-const refineBy =
-  <T>(check: (value: T) => unknown) =>
-  (value: T, context: z.RefinementCtx): void => {
-    try {
-      check(value);
-    } catch (error) {
-      context.addIssue({ code: 'custom', message: (error as Error).message });
-    }
-  };
-
-const settingValue = z.union([z.number(), z.string().max(LONGEST_VALUE)]);
-
-/** A change of one setting, as it stands in the log. */
-export const settingChange = z
-  .object({ name: z.string(), value: settingValue })
-  .superRefine(refineBy(({ name, value }) => parseSetting(name, value)));
-
-/** Several settings at once, those left out unchanged. */
-export const settingValues = z.record(z.string(), settingValue).superRefine(refineBy(parseSettings));
-
 /** Settings as a file that can be kept and given on: `zetemis.settings/1`. */
-export const settingsFile = z.object({
-  schema: z.literal('zetemis.settings/1'),
-  name: z.string().trim().min(1).max(80),
-  settings: settingValues,
-});
-
-/** @throws SettingsError saying what is wrong with the file */
-export function readSettingsFile(text: string): { name: string; settings: Partial<Settings> } {
-  let value: unknown;
-  try {
-    value = JSON.parse(text.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    throw new SettingsError(`The settings are not JSON: ${(error as Error).message}`);
-  }
-  const parsed = settingsFile.safeParse(value);
-  if (!parsed.success) throw new SettingsError(`These are no settings of this program: ${parsed.error.issues[0]?.message}`);
-  return { name: parsed.data.name, settings: parseSettings(parsed.data.settings) };
-}
-
 export const writeSettingsFile = (name: string, settings: Partial<Settings>): string =>
   `${JSON.stringify({ schema: 'zetemis.settings/1', name, settings }, null, 2)}\n`;
 

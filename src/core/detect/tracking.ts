@@ -45,15 +45,16 @@ const MOST_CONTRAST = 60 * CODES_PER_DB;
  */
 export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   const blocks = Math.max(1, Math.ceil(codes.length / BLOCK));
-  const changes = findChanges(codes, restLevels(codes, blocks), blocks);
+  const extent = extentOf(codes);
+  const changes = findChanges(codes, extent, restLevels(codes, blocks), blocks);
   const floor = new Uint8Array(blocks);
   const speech = new Uint8Array(blocks);
   const bounds = [0, ...changes, blocks];
   for (let part = 0; part + 1 < bounds.length; part++) {
     const from = bounds[part] as number;
     const to = bounds[part + 1] as number;
-    const [wideFloor, wideSpeech] = slideQuantiles(codes, from, to, WIDE, [FLOOR_QUANTILE, SPEECH_QUANTILE]);
-    const [narrowFloor] = slideQuantiles(codes, from, to, NARROW, [FLOOR_QUANTILE]);
+    const [wideFloor, wideSpeech] = slideQuantiles(codes, extent, from, to, WIDE, [FLOOR_QUANTILE, SPEECH_QUANTILE]);
+    const [narrowFloor] = slideQuantiles(codes, extent, from, to, NARROW, [FLOOR_QUANTILE]);
     for (let block = from; block < to; block++) {
       const loud = wideSpeech[block - from] as number;
       const quiet = Math.min(narrowFloor[block - from] as number, (wideFloor[block - from] as number) + FLOOR_RISE);
@@ -73,11 +74,29 @@ export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   return { floor, speech, changes };
 }
 
+/** The lowest and the highest of all codes: outside them no quantile needs to be looked for. */
+type Extent = readonly [low: number, high: number];
+
+function extentOf(codes: Uint8Array): Extent {
+  if (codes.length === 0) return [0, 255];
+  let low = 255;
+  let high = 0;
+  for (let k = 0; k < codes.length; k++) {
+    const code = codes[k] as number;
+    if (code < low) low = code;
+    if (code > high) high = code;
+  }
+  return [low, high];
+}
+
 /** A histogram of a window of blocks that can grow and shrink at its ends. */
 class Window {
   private readonly bins = new Uint32Array(256);
   private total = 0;
-  constructor(private readonly codes: Uint8Array) {}
+  constructor(
+    private readonly codes: Uint8Array,
+    private readonly extent: Extent,
+  ) {}
 
   change(block: number, sign: 1 | -1): void {
     const { codes, bins } = this;
@@ -91,36 +110,38 @@ class Window {
 
   /** The lowest code that a share `q` of the samples does not exceed. */
   quantile(q: number): number {
-    const { bins } = this;
+    const { bins, extent } = this;
+    const [low, high] = extent;
     const wanted = q * this.total;
     // From the nearer end: the loudest tenth is far from the quietest code.
     if (q > 0.5) {
       let under = this.total;
-      for (let code = 255; code > 0; code--) {
+      for (let code = high; code > low; code--) {
         under -= bins[code] as number;
         if (under <= wanted) return code;
       }
-      return 0;
+      return low;
     }
     let seen = 0;
-    for (let code = 0; code < 256; code++) {
+    for (let code = low; code < high; code++) {
       seen += bins[code] as number;
       if (seen > wanted) return code;
     }
-    return 255;
+    return high;
   }
 }
 
 /** Quantiles of the blocks within `reach` of each block of `[from, to)`, without leaving that stretch. */
 function slideQuantiles<Q extends readonly number[]>(
   codes: Uint8Array,
+  extent: Extent,
   from: number,
   to: number,
   reach: number,
   wanted: readonly [...Q],
 ): { [K in keyof Q]: Uint8Array } {
   const out = wanted.map(() => new Uint8Array(to - from));
-  const window = new Window(codes);
+  const window = new Window(codes, extent);
   let first = from;
   let last = from;
   for (let block = from; block < to; block++) {
@@ -163,10 +184,10 @@ function lowest(values: Uint8Array, from: number, to: number): number {
  * Blocks at which the floor steps and stays: the floors of the stretches before and after differ, more than at any
  * block near by, and each stretch is long enough to hold a pause.
  */
-function findChanges(codes: Uint8Array, rest: Uint8Array, blocks: number): number[] {
+function findChanges(codes: Uint8Array, extent: Extent, rest: Uint8Array, blocks: number): number[] {
   if (blocks < 2 * SIDE) return [];
-  const before = new Window(codes);
-  const after = new Window(codes);
+  const before = new Window(codes, extent);
+  const after = new Window(codes, extent);
   for (let block = 0; block < SIDE; block++) {
     before.change(block, 1);
     after.change(block + SIDE, 1);

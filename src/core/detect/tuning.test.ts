@@ -9,7 +9,8 @@ import { levelHistogram } from './overview.ts';
 import { prepare, preparedPauses } from './registry.ts';
 import { rhythmOf } from './rhythm.ts';
 import { detectWithSections } from './sections.ts';
-import { DEFAULT_SETTINGS, parseSetting, readSettingsFile, type Settings, SettingsError, writeSettingsFile } from './settings.ts';
+import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError, writeSettingsFile } from './settings.ts';
+import { readSettingsFile } from './settingsFile.ts';
 import { loadSpeechParts } from './speechParts.ts';
 import { TEMPI, tempoOf, tempoSettings, tempoSteps } from './tempo.ts';
 

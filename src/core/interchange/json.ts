@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { cutListSchema } from '../assemble/cutlist.ts';
+import { cutListSchema } from '../assemble/cutlistSchema.ts';
 import type { Handoff } from '../assemble/handoff.ts';
 import { type FrameRate, frames, framesDown, framesUp } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';

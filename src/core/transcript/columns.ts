@@ -1,9 +1,7 @@
-import { z } from 'zod';
+import * as z from 'zod/mini';
+import { column } from '../contract/column.ts';
 import type { Transcript, Word } from './word.ts';
 
-/** Thirty thousand words are checked while somebody waits for the page: one schema an item takes twenty times as long. */
-const column = <T>(isOne: (item: unknown) => item is T, expected: string) =>
-  z.custom<T[]>((value) => Array.isArray(value) && value.every(isOne), `expected a list of ${expected}`);
 const texts = column((item): item is string => typeof item === 'string', 'texts');
 const wholes = column((item): item is number => Number.isSafeInteger(item), 'whole numbers');
 const lengths = column((item): item is number => Number.isSafeInteger(item) && (item as number) >= 0, 'lengths');
@@ -18,10 +16,10 @@ export const transcriptColumns = z.object({
   step: wholes,
   length: lengths,
   /** percent; left out when all are 100 */
-  confidence: wholes.optional(),
+  confidence: z.optional(wholes),
   speakers: z.array(z.string()),
   /** index into `speakers`; left out when there is one */
-  speaker: wholes.optional(),
+  speaker: z.optional(wholes),
   /** indexes of words with estimated timing */
   estimated: wholes,
 });

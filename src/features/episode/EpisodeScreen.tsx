@@ -1,18 +1,14 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
+import { Later } from '@/ui/Later.tsx';
 import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
-import { HandoffTray } from '../handoff/HandoffTray.tsx';
 import { PausesTray } from '../pauses/PausesTray.tsx';
-import { ReadingView } from '../reading/ReadingView.tsx';
 import { Score } from '../score/Score.tsx';
-import { TakesTray } from '../takes/TakesTray.tsx';
-import { WordsTray } from '../words/WordsTray.tsx';
 import { TRAYS } from './commands.ts';
-import { KeysDialog } from './KeysDialog.tsx';
 import { Masthead } from './Masthead.tsx';
 import { openEpisode } from './opening.ts';
-import { Palette } from './Palette.tsx';
 import { Picture } from './Picture.tsx';
+import { fetchParts, HandoffTray, KeysDialog, Palette, ReadingView, TakesTray, WordsTray } from './parts.ts';
 import { SelectionBar } from './SelectionBar.tsx';
 import type { TrayName } from './state.ts';
 import { Transport } from './Transport.tsx';
@@ -36,6 +32,10 @@ function Layout() {
   const dialog = useEpisode((s) => s.dialog);
   const measured = useEpisode((s) => s.detail?.measured);
   const reading = useEpisode((s) => s.reading);
+  const isWhole = useEpisode((s) => s.isWhole);
+  useEffect(() => {
+    if (isWhole) fetchParts();
+  }, [isWhole]);
   if (error !== undefined)
     return (
       <main className="grid h-full place-items-center p-8 text-center">
@@ -54,7 +54,7 @@ function Layout() {
       <main className="flex min-h-0 grow">
         <div className="flex min-w-0 grow flex-col">
           <div className="flex min-h-0 grow">
-            {measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}
+            <Later>{measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}</Later>
           </div>
           <SelectionBar />
         </div>
@@ -64,13 +64,15 @@ function Layout() {
         </aside>
       </main>
       <Transport />
-      {dialog === 'keys' && <KeysDialog onClose={() => model.show({ dialog: undefined })} />}
-      {dialog === 'palette' && <Palette onClose={() => model.show({ dialog: undefined })} />}
+      <Later key={dialog}>
+        {dialog === 'keys' && <KeysDialog onClose={() => model.show({ dialog: undefined })} />}
+        {dialog === 'palette' && <Palette onClose={() => model.show({ dialog: undefined })} />}
+      </Later>
     </div>
   );
 }
 
-const TRAY_PANELS: Readonly<Record<TrayName, () => React.ReactNode>> = {
+const TRAY_PANELS: Readonly<Record<TrayName, React.ComponentType>> = {
   pauses: PausesTray,
   words: WordsTray,
   takes: TakesTray,
@@ -101,7 +103,9 @@ function Trays() {
         ))}
       </div>
       <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="min-h-0 grow overflow-y-auto">
-        <Tray />
+        <Later key={tray}>
+          <Tray />
+        </Later>
       </div>
     </>
   );

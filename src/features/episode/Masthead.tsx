@@ -28,7 +28,7 @@ export function Masthead() {
         className="relative flex items-center gap-3"
         aria-live="off"
         aria-busy={!isWhole}
-        title={isWhole ? undefined : 'Fillers and takes are still being looked for'}
+        title={isWhole ? undefined : 'Not everything has been worked out yet'}
       >
         {cut && !isWhole && (
           <span aria-hidden className="absolute inset-x-0 -bottom-1 h-[2px] bg-primary motion-safe:animate-pulse" />

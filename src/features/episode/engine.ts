@@ -1,4 +1,4 @@
-import { wrap } from 'comlink';
+import { type Remote, wrap } from 'comlink';
 import { CutView } from '@/core/assemble/packing.ts';
 import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
 import type { Join } from '@/core/assemble/splice.ts';
@@ -12,6 +12,9 @@ import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
 import { takeThread } from './thread.ts';
 
+/** Another one when words were corrected. */
+const textKey = ({ text }: DecisionState): string => text.map(({ id }) => id).join();
+
 /** Words: half an hour of speech. */
 const LONG_TEXT = 5000;
 const REST_MS = 300;
@@ -21,8 +24,8 @@ const REST_MS = 300;
  * slider that moves faster than the answers never falls behind.
  */
 export class CutEngine {
-  private readonly thread = takeThread();
-  private readonly worker = wrap<CutWorker>(this.thread);
+  private thread: Worker | undefined;
+  private wrapped: Remote<CutWorker> | undefined;
   private waiting: DecisionState | undefined;
   private busy = false;
   private loaded = false;
@@ -40,14 +43,26 @@ export class CutEngine {
   constructor(
     private readonly onCut: (cut: CutView, isWhole: boolean) => void,
     private readonly onTrouble: (problem: unknown) => void,
-  ) {
-    // A thread that does not even start answers nothing.
-    this.thread.addEventListener('error', onTrouble);
+  ) {}
+
+  /** The thread starts when it is first needed: on two cores it would hold up a page that has something to show already. */
+  private get worker(): Remote<CutWorker> {
+    if (!this.wrapped) {
+      this.thread = takeThread();
+      // A thread that does not even start answers nothing.
+      this.thread.addEventListener('error', this.onTrouble);
+      this.wrapped = wrap<CutWorker>(this.thread);
+    }
+    return this.wrapped;
   }
 
-  /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS */
-  async load(material: MaterialAddresses): Promise<[number, number]> {
-    this.answered = undefined;
+  /**
+   * @param known decisions whose cut is known, and whole
+   * @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS
+   */
+  async load(material: MaterialAddresses, known?: DecisionState): Promise<[number, number]> {
+    this.hasShown ||= known !== undefined;
+    this.answered = known && textKey(known);
     this.loaded = true;
     const { threshold, words } = await this.worker.load(material);
     this.isLong = words > LONG_TEXT;
@@ -108,7 +123,7 @@ export class CutEngine {
   }
 
   close(): void {
-    this.thread.terminate();
+    this.thread?.terminate();
   }
 
   private async run(): Promise<void> {
@@ -124,7 +139,7 @@ export class CutEngine {
     while (this.waiting) {
       const state = this.waiting;
       this.waiting = undefined;
-      const text = state.text.map(({ id }) => id).join();
+      const text = textKey(state);
       // What can be seen at once is shown first, and the hands that correct a text do not wait for what takes longer.
       if (!this.hasShown) await this.answer(state, 'glance');
       else if (this.isLong && text !== this.answered) {

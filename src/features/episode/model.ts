@@ -1,7 +1,8 @@
 import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
-import type { CutView } from '@/core/assemble/packing.ts';
+import { CutView } from '@/core/assemble/packing.ts';
 import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import { type KnownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
@@ -19,9 +20,13 @@ import { materialOf } from './material.ts';
 import { Review } from './review.ts';
 import { DecisionQueue } from './saving.ts';
 import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
+import { isThreadAhead } from './thread.ts';
 import { Tuning, withDraft } from './tuning.ts';
 
 const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
+
+/** What is known is painted within this. */
+const SHOWN_MS = 50;
 
 /** Seconds a row that can be chosen. */
 export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
@@ -107,6 +112,8 @@ export class EpisodeModel implements Episode {
   /** Fetches the episode, again when something about it changed. */
   async refresh(): Promise<void> {
     try {
+      // Where the server knows no cut, the page has started to compute it.
+      const coming = this.state.cut || isThreadAhead() ? undefined : api.knownCut(this.id).catch(() => undefined);
       const detail = await api.episode(this.id);
       document.title = `${detail.title} · Zetemis`;
       this.set({ detail, error: this.trouble });
@@ -119,20 +126,41 @@ export class EpisodeModel implements Episode {
       });
       if (!this.state.cut) this.player.follow(wholeRecording(detail.duration));
       this.queue.send();
-      await this.loadMaterial(detail);
+      const known = await coming;
+      await this.loadMaterial(detail, known && this.holds(known, detail) ? known : undefined);
     } catch (error) {
       this.set({ error: (error as Error).message });
     }
   }
 
-  private async loadMaterial(detail: EpisodeDetail): Promise<void> {
+  /** Whether a cut is the one that would be computed now. */
+  private holds(known: KnownCut, detail: EpisodeDetail): boolean {
+    const measures = ['wordsVersion', 'speech', 'motion', 'voice', 'echoes'] as const;
+    return (
+      !this.state.cut &&
+      this.queue.pending.length === 0 &&
+      known.seq === (this.logged.at(-1)?.seq ?? 0) &&
+      measures.every((name) => known[name] === detail[name])
+    );
+  }
+
+  /** @param known the cut, when it is known already: it is shown before the thread that computes takes time from the page */
+  private async loadMaterial(detail: EpisodeDetail, known: KnownCut | undefined): Promise<void> {
     const material = materialOf(detail);
     const key = JSON.stringify(material);
     if (!material || this.loadedFor === key) return;
     this.loadedFor = key;
-    const loading = this.engine.load(material);
+    const text = material.words ? api.words(this.id, detail.wordsVersion) : { words: null };
+    const { decisions } = this.state;
+    if (known) {
+      const cut = new CutView(receivedCut(known));
+      this.set({ cut, settled: cut });
+      this.player.follow(this.readingProgramme());
+      await new Promise((resolve) => setTimeout(resolve, SHOWN_MS));
+    }
+    const loading = this.engine.load(material, known && decisions);
     this.recompute();
-    const { words } = material.words ? await api.words(this.id, detail.wordsVersion) : { words: null };
+    const { words } = await text;
     this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
     this.takeText();
     this.set({ autoThreshold: await loading, material });

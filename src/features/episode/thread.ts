@@ -1,7 +1,10 @@
 declare global {
-  /** The thread that the page starts before anything else; see `pages/episodes/[id].astro`. */
+  /** The thread that a page may start before anything else; see `pages/episodes/[id].astro`. */
   var zetemisThread: Worker | undefined;
 }
+
+/** Whether the page has started one: it does where nobody knows the cut yet. */
+export const isThreadAhead = (): boolean => globalThis.zetemisThread !== undefined;
 
 /** A thread that computes cuts. */
 export const startThread = (): Worker => new Worker(new URL('../../workers/cut.worker.ts', import.meta.url), { type: 'module' });

@@ -1,6 +1,7 @@
-import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { lazy, useEffect, useRef, useState } from 'react';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
+import { Later } from '@/ui/Later.tsx';
 import { settingsAtRest, settingsShown } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { POINTS, WhatIf, type WhatIfPoint, type WhatIfSetting } from './whatIf.ts';
@@ -21,7 +22,7 @@ export function LevelPanel() {
   const histogram = useEpisode((s) => s.histogram);
   if (!histogram) return <div style={{ height: 74 }} />;
   return (
-    <Suspense fallback={<div style={{ height: 74 }} />}>
+    <Later fallback={<div style={{ height: 74 }} />}>
       <LevelChart
         {...{ histogram }}
         width={WIDTH}
@@ -29,7 +30,7 @@ export function LevelPanel() {
         onMove={(moved) => model.tuning.moveSetting({ threshold: moved })}
         onSettle={(settled) => model.tuning.settleSetting('threshold', settled)}
       />
-    </Suspense>
+    </Later>
   );
 }
 
@@ -48,14 +49,14 @@ export function GapPanel() {
   }, [model, material, heardBy]);
   if (!lengths) return <div style={{ height: 64 }} />;
   return (
-    <Suspense fallback={<div style={{ height: 64 }} />}>
+    <Later fallback={<div style={{ height: 64 }} />}>
       <GapChart
         {...{ lengths, shortest }}
         width={WIDTH}
         onMove={(minPause) => model.tuning.moveSetting({ minPause })}
         onSettle={(minPause) => model.tuning.settleSetting('minPause', minPause)}
       />
-    </Suspense>
+    </Later>
   );
 }
 
@@ -123,9 +124,9 @@ export function WhatIfPanel() {
       />
       <div style={{ minHeight: 146 }}>
         {points && points.length > 0 ? (
-          <Suspense fallback={null}>
+          <Later>
             <WhatIfChart {...{ points, value }} width={WIDTH} unit={about === 'minPause' ? 's' : 'dBFS'} />
-          </Suspense>
+          </Later>
         ) : (
           <p className="pt-6 text-center text-sm">Working it out …</p>
         )}

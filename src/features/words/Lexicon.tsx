@@ -4,7 +4,6 @@ import {
   changesOf,
   type LexiconChange,
   lexiconOf,
-  readLexiconFile,
   SHIPPED_LANGUAGES,
   STRENGTHS,
   type Strength,
@@ -39,6 +38,7 @@ export function Lexicon() {
     model.tuning.applySettings({ lexicon: withChange(setting, { ...one, language }) });
   const bring = async (file: File) => {
     try {
+      const { readLexiconFile } = await import('@/core/detect/lexiconFile.ts');
       const read = readLexiconFile(await file.text());
       setChosen(read.language);
       model.tuning.applySettings({ lexicon: read.setting });

@@ -1,7 +1,10 @@
+import { LRUCache } from 'lru-cache';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
+import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { masked, wordsLeft } from '@/core/assemble/transcriptOut.ts';
+import { type KnownCut, sentCut } from '@/core/contract/cut.ts';
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare, reworded } from '@/core/detect/registry.ts';
@@ -19,27 +22,42 @@ import { readLog } from './log.ts';
 import { masksFor } from './masks.ts';
 import { readEpisodeWords } from './words.ts';
 
-/** The last few answers, so that the shelf does not compute what has not changed. */
-const KEPT = 200;
-const summaries = new Map<string, { summary: CutSummary }>();
+/** The last answers, so that neither shelf nor score wait for what has not changed. */
+const summaries = new LRUCache<string, CutSummary>({ max: 1000 });
+const packedCuts = new LRUCache<string, PackedCut>({
+  maxSize: 64_000_000,
+  sizeCalculation: ({ proposals, pieces }) => proposals.byteLength + pieces.byteLength || 1,
+});
 
-/** The cut of an episode by its stored words, settings and decisions. */
-export async function cutOf(episode: Episode): Promise<{ summary: CutSummary }> {
-  const key = `${episode.id} ${episode.lastSeq} ${episode.wordsVersion} ${episode.medium.id} ${episode.medium.speech} ${episode.medium.motion} ${episode.medium.voice} ${episode.medium.echoes}`;
+/** All that a cut is computed from. */
+function cutKey({ id, lastSeq, wordsVersion, medium }: Episode): string {
+  return [id, lastSeq, wordsVersion, medium.id, medium.speech, medium.motion, medium.voice, medium.echoes].join(' ');
+}
+
+/** What the cut of an episode comes to, by its stored words, settings and decisions. */
+export async function summaryOf(episode: Episode): Promise<CutSummary> {
+  const key = cutKey(episode);
   const known = summaries.get(key);
   if (known) return known;
-  const { programme, proposals } = await compute(episode);
-  const answer = {
-    summary: {
-      recorded: episode.medium.duration,
-      programme: programme.length,
-      seams: seamCount(programme),
-      open: proposals.filter((proposal) => proposal.verdict === 'open').length,
-    },
+  const cut = await compute(episode);
+  const summary = {
+    recorded: episode.medium.duration,
+    programme: cut.programme.length,
+    seams: seamCount(cut.programme),
+    open: cut.proposals.filter((proposal) => proposal.verdict === 'open').length,
   };
-  if (summaries.size >= KEPT) summaries.delete(summaries.keys().next().value as string);
-  summaries.set(key, answer);
-  return answer;
+  summaries.set(key, summary);
+  packedCuts.set(key, packCut(episode.medium.duration, cut));
+  return summary;
+}
+
+/** The cut of an episode where it was computed already, with a key to keep it by. */
+export function knownCutOf(episode: Episode): { key: string; sent: () => KnownCut } | undefined {
+  const key = cutKey(episode);
+  const packed = packedCuts.get(key);
+  const { lastSeq: seq, wordsVersion, medium } = episode;
+  const { speech, motion, voice, echoes } = medium;
+  return packed && { key, sent: () => ({ seq, wordsVersion, speech, motion, voice, echoes, ...sentCut(packed) }) };
 }
 
 async function compute(episode: Episode): Promise<Cut> {

@@ -6,7 +6,7 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
-import { cutOf } from './cut.ts';
+import { knownCutOf, summaryOf } from './cut.ts';
 import { episodeOf, findEpisode, type Row, withRecording } from './episode.ts';
 import { readLog } from './log.ts';
 
@@ -25,14 +25,15 @@ export async function listEpisodes(): Promise<EpisodeSummary[]> {
       hasWords: episode.wordsVersion > 0,
       tracks: episode.medium.facts.audio.length,
       measured: episode.medium.measured,
-      summary: episode.medium.measured ? (await cutOf(episode)).summary : null,
+      summary: episode.medium.measured ? await summaryOf(episode) : null,
       jobs: jobs.get(episode.medium.id) ?? [],
     })),
   );
 }
 
 export async function describeEpisode(id: string): Promise<EpisodeDetail> {
-  const { title, fileName, wordsVersion, medium } = await findEpisode(id);
+  const episode = await findEpisode(id);
+  const { title, fileName, wordsVersion, medium } = episode;
   const jobs = (await latestJobs([medium.id])).get(medium.id) ?? [];
   return {
     id,
@@ -46,6 +47,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     motion: medium.motion,
     voice: medium.voice,
     echoes: medium.echoes,
+    cutKnown: knownCutOf(episode) !== undefined,
     picture: pictureOf(medium, jobs),
     jobs,
     wordsVersion,

@@ -21,11 +21,11 @@ export function endpoint(work: (context: APIContext) => Promise<unknown>): APIRo
 export const refuse = (status: number, error: string): Response => Response.json({ error }, { status });
 
 /** Body of a request by its schema. @throws Refusal naming what does not fit */
-export async function bodyOf<T>({ request }: APIContext, schema: z.ZodType<T>): Promise<T> {
+export async function bodyOf<T>({ request }: APIContext, schema: z.core.$ZodType<T>): Promise<T> {
   const value = await request.json().catch(() => {
     throw new Refusal(400, 'The request is not JSON.');
   });
-  const parsed = schema.safeParse(value);
+  const parsed = z.safeParse(schema, value);
   if (!parsed.success) throw new Refusal(400, z.prettifyError(parsed.error));
   return parsed.data;
 }

@@ -1,5 +1,59 @@
-import { readTranscript } from '../../transcript/word.ts';
+import { z } from 'zod';
+import { MAX_WORDS, type Transcript, TranscriptError, type Word } from '../../transcript/word.ts';
 import type { TranscriptFormat } from './format.ts';
+
+const MAX_SECONDS = 1_000_000;
+
+/** Recognisers round and pad, so that a first word may start a moment before the recording does. */
+const seconds = z
+  .number()
+  .min(-1)
+  .max(MAX_SECONDS)
+  .transform((at) => Math.max(0, at));
+
+const wordInput = z.object({
+  text: z.string().max(200),
+  start: seconds,
+  end: seconds,
+  confidence: z.number().min(0).max(1).default(1),
+  speaker: z.string().max(100).default(''),
+  timing: z.enum(['measured', 'estimated']).default('measured'),
+});
+
+const transcriptInput = z.object({
+  language: z.string().min(1).max(35).default('en'),
+  words: z.array(wordInput).max(MAX_WORDS),
+});
+
+/**
+ * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing? }] }`.
+ * Words are put in order of start; blank words are dropped.
+ * @throws TranscriptError naming the first word that is wrong
+ */
+export function readTranscript(json: string): Transcript {
+  let value: unknown;
+  try {
+    value = JSON.parse(json.replace(/^\uFEFF/, ''));
+  } catch (error) {
+    throw new TranscriptError(`The transcript is not JSON: ${(error as Error).message}`);
+  }
+  const parsed = transcriptInput.safeParse(value);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    const where = issue?.path.length ? ` at ${issue.path.join('.')}` : '';
+    throw new TranscriptError(`The transcript does not fit${where}: ${issue?.message ?? 'unknown form'}`);
+  }
+  const words: Word[] = [];
+  for (const [index, word] of parsed.data.words.entries()) {
+    if (word.end < word.start)
+      throw new TranscriptError(`Word ${index + 1} (${JSON.stringify(word.text)}) ends before it starts.`);
+    const text = word.text.trim();
+    // Whole milliseconds, as they travel to the browser: the same words must give the same cut list everywhere.
+    if (text) words.push({ ...word, text, start: Math.round(word.start * 1000) / 1000, end: Math.round(word.end * 1000) / 1000 });
+  }
+  words.sort((a, b) => a.start - b.start || a.end - b.end);
+  return { language: parsed.data.language, words };
+}
 
 /** Our own transcript: every word with its times, confidence and speaker. */
 export const wordsJson: TranscriptFormat = {

@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { proposalKind, treatmentName, verdict } from '../decisions/event.ts';
+
+const seconds = z.number().nonnegative();
+
+/** The cut list as JSON, `zetemis.cutlist/1`. */
+export const cutListSchema = z.object({
+  schema: z.literal('zetemis.cutlist/1'),
+  media: z.object({
+    name: z.string(),
+    duration: seconds,
+    frameRate: z.string().optional(),
+    tracks: z.int().nonnegative(),
+  }),
+  settings: z.record(z.string(), z.union([z.number(), z.string()])),
+  proposals: z.array(
+    z.object({
+      id: z.string(),
+      kind: proposalKind,
+      start: seconds,
+      end: seconds,
+      treatment: treatmentName,
+      /** seconds kept when shortened, times the speed when hurried */
+      amount: z.number().optional(),
+      confidence: z.number().min(0).max(1),
+      verdict,
+      group: z.string().optional(),
+      evidence: z.record(z.string(), z.number()),
+    }),
+  ),
+  pieces: z.array(
+    z.object({
+      start: seconds,
+      end: seconds,
+      rate: z.number().positive(),
+      /** nothing is shown or heard, but the time is kept */
+      hole: z.literal(true).optional(),
+      /** sound of a hurried piece */
+      sound: z.enum(['mute', 'along', 'pitch']).optional(),
+    }),
+  ),
+  summary: z.object({ recorded: seconds, programme: seconds, seams: z.int(), open: z.int() }),
+});
+export type CutList = z.infer<typeof cutListSchema>;

@@ -1,0 +1,22 @@
+import { z } from 'zod';
+import { settingValues } from '../contract/settings.ts';
+import { parseSettings, type Settings, SettingsError } from './settings.ts';
+
+const settingsFile = z.object({
+  schema: z.literal('zetemis.settings/1'),
+  name: z.string().trim().min(1).max(80),
+  settings: settingValues,
+});
+
+/** Reads what `writeSettingsFile` wrote. @throws SettingsError saying what is wrong with the file */
+export function readSettingsFile(text: string): { name: string; settings: Partial<Settings> } {
+  let value: unknown;
+  try {
+    value = JSON.parse(text.replace(/^\uFEFF/, ''));
+  } catch (error) {
+    throw new SettingsError(`The settings are not JSON: ${(error as Error).message}`);
+  }
+  const parsed = settingsFile.safeParse(value);
+  if (!parsed.success) throw new SettingsError(`These are no settings of this program: ${parsed.error.issues[0]?.message}`);
+  return { name: parsed.data.name, settings: parseSettings(parsed.data.settings) };
+}
