@@ -4,10 +4,12 @@ import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync
 import { basename, join } from 'node:path';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import { CutView } from '@/core/assemble/packing.ts';
+import { knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
-import { describeHandoff, handoffOf } from '@/server/episodes/cut.ts';
+import { describeHandoff, handoffOf, knownCutOf } from '@/server/episodes/cut.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
 import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
 import { cleanName, episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
@@ -271,6 +273,28 @@ describe('the log of decisions', () => {
     const before = (await listEpisodes())[0]?.summary?.programme ?? 0;
     await append(id, [cut(0.5, 1.5)]);
     expect((await listEpisodes())[0]?.summary?.programme).toBeCloseTo(before - 1, 6);
+  });
+});
+
+describe('the cut that an episode opens with', () => {
+  it('is known once the shelf has shown it, and until something is decided or other words come', async () => {
+    const id = await bring(talk);
+    await runJobs();
+    const known = async () => knownCutOf(await findEpisode(id));
+    expect(await known()).toBeUndefined();
+    const { summary } = (await listEpisodes()).find((episode) => episode.id === id) ?? {};
+    const sent = knownCut.parse(JSON.parse(JSON.stringify((await known())?.sent())));
+    const view = new CutView(receivedCut(sent));
+    expect(view.length).toBeCloseTo(summary?.programme as number, 3);
+    expect(view).toMatchObject({ count: 2, seams: summary?.seams, open: summary?.open });
+    expect(sent).toMatchObject({ seq: 0, wordsVersion: 0 });
+
+    await append(id, [cut(0.5, 1.5)]);
+    expect(await known()).toBeUndefined();
+    await listEpisodes();
+    expect((await known())?.sent().seq).toBe(1);
+    await importTranscript(id, '{"words":[{"text":"tick","start":0.1,"end":0.5}]}');
+    expect(await known()).toBeUndefined();
   });
 });
 

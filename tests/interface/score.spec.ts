@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
@@ -273,14 +274,48 @@ test('an episode that does not exist says so and leads back', async ({ page, app
   await expect(page.getByRole('list', { name: 'Episodes' })).toBeVisible();
 });
 
+test('what the shelf worked out is there before anything is worked out anew', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  await app.json('/api/episodes');
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  await page.route(/cut\.worker/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.goto(`${app.address}/episodes/${id}`);
+  await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
+  const rows = page.getByRole('img', { name: /^From 0:00.*marked: .*out/ });
+  await expect(rows).toBeVisible();
+  const shown = [await page.locator('[data-figure]').allTextContents(), await rows.getAttribute('aria-label')];
+  await expect(page.locator('header [aria-busy="true"]')).toBeVisible();
+  release();
+  await measured(page);
+  expect([await page.locator('[data-figure]').allTextContents(), await rows.getAttribute('aria-label')]).toEqual(shown);
+});
+
 test('a cut that cannot be worked out is no silent page', async ({ page, app }) => {
-  const address = `${app.address}/episodes/${await app.episode(page, 'carriage clock')}`;
-  for (const missing of [/cut\.worker/, /curves\/level-0/]) {
-    await page.route(missing, (route) => route.abort());
-    await page.goto(address);
-    await expect(page.getByText(/could not be (worked out|fetched)/)).toBeVisible();
-    await page.unroute(missing);
-  }
+  const id = await app.episode(page, 'carriage clock');
+  // Something is decided and taken back: the server does not know the cut after it.
+  const decide = () => {
+    const target = randomUUID();
+    const events = [
+      { id: target, type: 'split', at: 1 },
+      { id: randomUUID(), type: 'undo', target },
+    ];
+    return app.json(`/api/episodes/${id}/decisions`, 'POST', { events });
+  };
+  for (const missing of [/cut\.worker/, /curves\/level-0/])
+    for (const isKnown of [true, false]) {
+      await decide();
+      if (isKnown) await app.json('/api/episodes');
+      await page.route(missing, (route) => route.abort());
+      await page.goto(`${app.address}/episodes/${id}`);
+      await expect(page.getByText(/could not be (worked out|fetched)/)).toBeVisible();
+      await page.unroute(missing);
+    }
 });
 
 test('only its own pages may change anything, under its own name', async ({ app }) => {
