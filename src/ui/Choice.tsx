@@ -39,7 +39,7 @@ export function Choice<T extends string>({ label, help, options, value, disabled
         ))}
       </div>
       <div className="mt-0.5 flex justify-between gap-2">
-        <p id={`${id}-help`} className="text-xs leading-tight opacity-80">
+        <p id={`${id}-help`} className="text-xs leading-tight quiet">
           {help}
         </p>
         {onReset && <ResetButton label={label} onReset={onReset} />}

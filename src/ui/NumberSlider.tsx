@@ -86,9 +86,9 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
           onBlur={settleTyped}
           onKeyDown={(event) => event.key === 'Enter' && settleTyped()}
         />
-        <span className="tabular text-xs opacity-80">{unit}</span>
+        <span className="tabular text-xs quiet">{unit}</span>
       </div>
-      <p id={`${id}-help`} className="col-span-2 text-xs leading-tight opacity-80">
+      <p id={`${id}-help`} className="col-span-2 text-xs leading-tight quiet">
         {help}
       </p>
       <div className="h-4 text-right">{changed && <ResetButton {...{ label, onReset }} />}</div>

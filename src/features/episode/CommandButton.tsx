@@ -28,7 +28,7 @@ export function CommandButton({ id, children, className = 'btn btn-sm', iconOnly
       onClick={() => run(model)}
     >
       {children}
-      {!iconOnly && shown && <kbd className="tabular text-[0.65rem] opacity-80">{shown}</kbd>}
+      {!iconOnly && shown && <kbd className="tabular text-[0.65rem] quiet">{shown}</kbd>}
     </button>
   );
 }

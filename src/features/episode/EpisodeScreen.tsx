@@ -127,7 +127,7 @@ function Measuring() {
               share={job.progress}
               remaining={job.remaining}
             />
-            <p className="mt-2 text-sm opacity-80">You can leave this page; it goes on.</p>
+            <p className="mt-2 text-sm quiet">You can leave this page; it goes on.</p>
             <button type="button" className="btn btn-sm mt-3" onClick={() => void api.cancelJob(job.id)}>
               Cancel
             </button>

@@ -24,7 +24,7 @@ export function KeysDialog({ onClose }: { onClose: () => void }) {
           </section>
         ))}
       </div>
-      <p className="mt-4 text-sm opacity-80">
+      <p className="mt-4 text-sm quiet">
         Click a bracket to put a pause back or take it out. Drag over sound or words to select a stretch, then T takes it out.
       </p>
     </Dialog>

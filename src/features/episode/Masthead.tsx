@@ -15,7 +15,7 @@ export function Masthead() {
       <div className="tabular text-lg leading-tight" data-figure={id}>
         {value}
       </div>
-      <div className="text-xs leading-tight opacity-80">{name}</div>
+      <div className="text-xs leading-tight quiet">{name}</div>
     </div>
   );
   return (
@@ -34,7 +34,7 @@ export function Masthead() {
           <span aria-hidden className="absolute inset-x-0 -bottom-1 h-[2px] bg-primary motion-safe:animate-pulse" />
         )}
         {figure(formatClock(duration, true), 'recorded', 'recorded', true)}
-        <span aria-hidden className="opacity-60">
+        <span aria-hidden className="quiet">
           ›
         </span>
         {figure(cut ? formatClock(cut.length, true) : '–', 'programme', 'programme', true)}

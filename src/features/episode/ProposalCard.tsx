@@ -51,8 +51,8 @@ export function ProposalCard() {
             <b>{nameOf(proposal)}</b> <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
             <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
           </p>
-          <p className="mb-2 text-xs leading-snug opacity-90">{reasonOf(proposal, evidence, reasons)}</p>
-          {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug opacity-90">{seamText(seam)}</p>}
+          <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence, reasons)}</p>
+          {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug quiet">{seamText(seam)}</p>}
         </>
       ) : (
         <p className="mb-2">

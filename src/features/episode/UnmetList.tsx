@@ -30,7 +30,7 @@ export function UnmetList() {
       <summary className="cursor-pointer">
         <span className="tabular">{steps.length}</span> decided, but not proposed now
       </summary>
-      <p className="mt-1 text-xs leading-snug opacity-90">
+      <p className="mt-1 text-xs leading-snug quiet">
         These decisions are kept, and count again as soon as settings or words bring back what they are about.
       </p>
       <ul className="mt-1 max-h-40 overflow-y-auto">

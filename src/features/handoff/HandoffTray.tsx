@@ -53,11 +53,11 @@ export function HandoffTray() {
       )}
       <UnmetList />
       <dl className="mt-2 grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
-        <dt className="opacity-80">Refers to</dt>
+        <dt className="quiet">Refers to</dt>
         <dd className="break-words">{view.clipName}</dd>
-        <dt className="opacity-80">Starts at</dt>
+        <dt className="quiet">Starts at</dt>
         <dd className="tabular">{view.startTimecode}</dd>
-        <dt className="opacity-80">Frame rate</dt>
+        <dt className="quiet">Frame rate</dt>
         <dd>
           <select
             className="tabular select select-xs w-40"
@@ -73,18 +73,18 @@ export function HandoffTray() {
             ))}
           </select>
         </dd>
-        <dt className="opacity-80">Counting</dt>
+        <dt className="quiet">Counting</dt>
         <dd>{view.dropFrame ? 'drop-frame' : 'non-drop'}</dd>
-        <dt className="opacity-80">Events</dt>
+        <dt className="quiet">Events</dt>
         <dd className="tabular" data-figure="events">
           {view.events}
         </dd>
-        <dt className="opacity-80">Length</dt>
+        <dt className="quiet">Length</dt>
         <dd className="tabular">
           {view.lengthTimecode} ({formatClock(view.length, true)})
         </dd>
       </dl>
-      <p className="mt-2 text-xs leading-snug opacity-90">{roundingText(view)}</p>
+      <p className="mt-2 text-xs leading-snug quiet">{roundingText(view)}</p>
       {view.variable && (
         <p className="mt-2 rounded border border-warning p-2 text-xs">
           The footage has a variable frame rate. The list is conformed to {spokenRate(parseRate(view.rate))} frames a second; have
@@ -96,7 +96,7 @@ export function HandoffTray() {
         {view.files.map((file) => (
           <li key={file.format} className="border-base-300 border-t py-2">
             <div className="font-semibold">{file.label}</div>
-            <p className="mb-1 text-xs opacity-90">{file.refused ?? file.help}</p>
+            <p className="mb-1 text-xs quiet">{file.refused ?? file.help}</p>
             {file.parts.map((part, index) => (
               <a
                 key={part.name}
@@ -106,7 +106,7 @@ export function HandoffTray() {
               >
                 <Download size={14} aria-hidden className="shrink-0" />
                 <span className="break-all text-left">{part.name}</span>
-                <span className="tabular shrink-0 text-xs opacity-80">{sizeOf(part.bytes)}</span>
+                <span className="tabular shrink-0 text-xs quiet">{sizeOf(part.bytes)}</span>
               </a>
             ))}
           </li>

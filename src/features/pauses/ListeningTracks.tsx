@@ -28,7 +28,7 @@ export function ListeningTracks() {
           {title ?? `Track ${track + 1}`} {listening.has(track) ? 'listens' : 'follows'}
         </label>
       ))}
-      <p className="text-xs leading-tight opacity-80">{specOf('listen').help}</p>
+      <p className="text-xs leading-tight quiet">{specOf('listen').help}</p>
     </fieldset>
   );
 }

@@ -86,7 +86,7 @@ function Figures() {
         <dt>found</dt>
         <dd data-figure="found">{cut.count}</dd>
       </div>
-      <div className="col-span-2 h-4 text-xs opacity-80" data-figure="change">
+      <div className="col-span-2 h-4 text-xs quiet" data-figure="change">
         {lit
           ? `${signed(change, formatLength)} taken out, ${signed(seams, String)} seams`
           : beside?.cut &&

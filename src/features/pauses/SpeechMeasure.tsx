@@ -35,7 +35,7 @@ export function SpeechMeasure() {
   if (job && isUnderWay(job))
     return (
       <JobProgress job={job} waiting="Speech: waiting its turn" running="Listening for speech">
-        <p className="mt-1 text-xs leading-tight opacity-80">Pauses go by level until then, and are refined after.</p>
+        <p className="mt-1 text-xs leading-tight quiet">Pauses go by level until then, and are refined after.</p>
       </JobProgress>
     );
   return (

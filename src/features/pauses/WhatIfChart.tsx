@@ -58,7 +58,7 @@ export default function WhatIfChart({ points, width, unit, value }: Props) {
         <Line yAxisId="seams" dataKey="seams" stroke="currentColor" strokeDasharray="3 3" dot={false} isAnimationActive={false} />
         <ReferenceDot yAxisId="length" x={now.value} y={now.length} r={4} fill="var(--ink-playhead)" stroke="none" />
       </LineChart>
-      <figcaption className="text-xs opacity-80">Solid: length of the programme. Dashed: seams.</figcaption>
+      <figcaption className="text-xs quiet">Solid: length of the programme. Dashed: seams.</figcaption>
     </figure>
   );
 }

@@ -91,7 +91,7 @@ export function ReadingView() {
                 <div className="truncate font-semibold">
                   {paragraphs[item.index - 1]?.speaker === paragraph.speaker ? '' : paragraph.speaker}
                 </div>
-                <div className="tabular text-xs opacity-80">{formatClock(paragraph.start)}</div>
+                <div className="tabular text-xs quiet">{formatClock(paragraph.start)}</div>
               </div>
               <Paragraph
                 {...{ first, cut }}

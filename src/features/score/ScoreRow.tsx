@@ -102,9 +102,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
 
   return (
     <div className="flex" style={{ height: ROW_HEIGHT }}>
-      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs opacity-80">
-        {formatClock(parts[0]?.start ?? 0)}
-      </div>
+      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs quiet">{formatClock(parts[0]?.start ?? 0)}</div>
       <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={label} />
     </div>
   );

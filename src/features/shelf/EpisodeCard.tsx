@@ -26,7 +26,7 @@ export function EpisodeCard({ episode, onChange }: Props) {
           <a href={`/episodes/${id}`} className="font-serif text-xl hover:underline">
             {title}
           </a>
-          <p className="truncate text-sm opacity-80">
+          <p className="truncate text-sm quiet">
             <bdi>{fileName}</bdi> · {tracks === 1 ? 'one track' : `${tracks} tracks`} · {hasWords ? 'with words' : 'no words yet'}
           </p>
         </div>
@@ -42,7 +42,7 @@ export function EpisodeCard({ episode, onChange }: Props) {
             ).map(([value, name]) => (
               <div key={name}>
                 <dd className="tabular text-lg leading-tight">{value}</dd>
-                <dt className="text-xs opacity-80">{name}</dt>
+                <dt className="text-xs quiet">{name}</dt>
               </div>
             ))}
           </dl>

@@ -61,7 +61,7 @@ export function FolderDialog({ onClose, onEpisode }: Props) {
       </ul>
       {data && shown.length === 0 && <p className="text-sm">No recording of that name here.</p>}
       {data?.truncated && (
-        <p className="text-sm opacity-80">There are more files than are listed; give part of the name of the folder.</p>
+        <p className="text-sm quiet">There are more files than are listed; give part of the name of the folder.</p>
       )}
     </Dialog>
   );

@@ -39,7 +39,7 @@ export function AsideList() {
               }}
             >
               <span className="w-full truncate font-serif text-[13px]">{textOf(words, aside)}</span>
-              <span className="text-xs opacity-80">
+              <span className="text-xs quiet">
                 <span className="tabular">{formatClock(aside.found.start)}</span> {NAMES[aside.kind]}, {wordedVerdict(aside)}
               </span>
             </button>

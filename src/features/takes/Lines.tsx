@@ -11,7 +11,7 @@ export function Lines({ group }: { group: TakeGroup }) {
   const lexicon = useEpisode((s) => s.decisions.settings.lexicon);
   const lines = useMemo(() => linesOf(group, words, language, lexicon), [group, words, language, lexicon]);
   if (lines.length === 0)
-    return <p className="mt-2 text-sm opacity-80">There are no words here: these tries were found by ear alone.</p>;
+    return <p className="mt-2 text-sm quiet">There are no words here: these tries were found by ear alone.</p>;
   return (
     <div className="mt-2 flex flex-col gap-2 rounded border border-base-300 bg-base-100 p-1 font-serif text-[13px]">
       {lines.map((line) => (
@@ -52,7 +52,7 @@ function WordButton({ cell, attempt }: { cell: Cell; attempt: number }) {
       type="button"
       className={[
         'cursor-pointer rounded-sm px-[1px] text-left hover:bg-base-300',
-        kept ? '' : 'line-through decoration-1 opacity-75',
+        kept ? '' : 'line-through decoration-1 quiet',
         differs ? 'font-bold underline decoration-2 underline-offset-2' : '',
         filler ? 'italic' : '',
       ].join(' ')}

@@ -33,7 +33,7 @@ export function TakesTray() {
             : 'No line seems to be said twice. If one is, select a saying of it on the score and press Shift F: what is like it will be found.'}
         </p>
       )}
-      {listening && <p className="mt-1 text-sm opacity-80">Still listening for lines that sound alike; more may be found.</p>}
+      {listening && <p className="mt-1 text-sm quiet">Still listening for lines that sound alike; more may be found.</p>}
       {groups.length > 0 && <GroupList />}
       <AsideList />
       <Fold title="How they are found">
@@ -42,10 +42,10 @@ export function TakesTray() {
           labels={{ both: 'words and sound', words: 'words alone', sound: 'sound alone', off: 'nothing' }}
         />
         <SettingChoice name="asides" labels={{ propose: 'propose', leave: 'leave in' }} />
-        <p className="text-sm opacity-80">Words that are said to whoever cuts stand in the lexicon, in the Words tray.</p>
+        <p className="text-sm quiet">Words that are said to whoever cuts stand in the lexicon, in the Words tray.</p>
       </Fold>
       <Fold title="What counts">
-        <p className="pb-1 text-sm opacity-80">How the suggested attempt is chosen. Nought leaves a thing out.</p>
+        <p className="pb-1 text-sm quiet">How the suggested attempt is chosen. Nought leaves a thing out.</p>
         {WEIGHTS.map((name) => (
           <SettingNumber key={name} name={name} />
         ))}

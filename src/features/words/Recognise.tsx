@@ -53,7 +53,7 @@ export function Recognise() {
           {job?.state === 'cancelled' ? 'Go on' : job?.state === 'failed' ? 'Try again' : 'Recognise'}
         </button>
       </div>
-      <p className="mt-1 text-xs leading-tight opacity-80">
+      <p className="mt-1 text-xs leading-tight quiet">
         {chosen?.unavailable ?? chosen?.help}
         {has && ' The words there are now are replaced; decisions stay.'}
       </p>
