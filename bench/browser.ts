@@ -130,21 +130,25 @@ async function open(page: Page, address: string, what: string, before: () => Pro
   ];
 }
 
-/** Drags the shortest pause step by step; the page itself measures from the event to the painted rows. */
+const SLIDER_STEPS = 130;
+
+/** Drags the shortest pause with the mouse, step by step; the page itself measures from the event to the painted rows. */
 async function slide(page: Page): Promise<Line[]> {
-  const times = await page.evaluate(async () => {
-    const slider = [...document.querySelectorAll<HTMLInputElement>('input[type=range]')].find(
-      (input) => input.labels?.[0]?.textContent === 'Shortest pause',
-    );
-    if (!slider) throw new Error('no slider');
-    const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set;
-    for (let k = 0; k < 120; k++) {
-      set?.call(slider, String(0.3 + (k % 40) * 0.05));
-      slider.dispatchEvent(new Event('input', { bubbles: true }));
-      await new Promise((resolve) => setTimeout(resolve, 50));
-    }
-    return performance.getEntriesByName('zetemis:step:painted').map((entry) => entry.duration);
-  });
+  const slider = page.getByRole('slider', { name: 'Shortest pause' });
+  const box = await slider.boundingBox();
+  if (!box) throw new Error('no slider');
+  const [min, max, now] = await slider.evaluate((input: HTMLInputElement) => [input.min, input.max, input.value].map(Number));
+  const thumb = 8;
+  const placeOf = (value = 0) => box.x + thumb + ((box.width - 2 * thumb) * (value - (min ?? 0))) / ((max ?? 1) - (min ?? 0));
+  const y = box.y + box.height / 2;
+  await page.mouse.move(placeOf(now), y);
+  await page.mouse.down();
+  for (let k = 0; k < SLIDER_STEPS; k++) {
+    await page.mouse.move(placeOf(0.3 + (k % 40) * 0.05), y);
+    await sleep(50);
+  }
+  await page.mouse.up();
+  const times = await page.evaluate(() => performance.getEntriesByName('zetemis:step:painted').map((entry) => entry.duration));
   const sorted = times.slice(10).sort((a, b) => a - b);
   const at = (share: number) => sorted[Math.floor(sorted.length * share)] ?? Number.NaN;
   return [
