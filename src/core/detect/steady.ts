@@ -28,16 +28,19 @@ export function steadyNoise(
   holdAt: (block: number) => number,
 ): Int32Array {
   const found: number[] = [];
+  let hold = 0;
   for (let at = 0; (at + EXTENTS) * EXTENT <= codes.length; at++) {
     const from = at * EXTENT;
     const block = Math.floor(from / BLOCK);
+    if (from % BLOCK === 0) hold = holdAt(block);
+    const loudest = (speech[block] as number) - UNDER_SPEECH;
     let most = high[at] as number;
     let least = low[at] as number;
-    for (let k = at + 1; k < at + EXTENTS; k++) {
+    for (let k = at + 1; k < at + EXTENTS && most <= loudest; k++) {
       most = Math.max(most, high[k] as number);
       least = Math.min(least, low[k] as number);
     }
-    if (most > (speech[block] as number) - UNDER_SPEECH || most - least > MOST_RANGE || most < holdAt(block)) continue;
+    if (most > loudest || most - least > MOST_RANGE || most < hold) continue;
     const line = lineThrough(codes, from);
     if (!line) continue;
     const onLine = (k: number) => Math.abs((codes[k] as number) - line.at - line.slope * (k - from)) <= NEAR_LINE;

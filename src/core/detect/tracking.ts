@@ -27,6 +27,7 @@ const CHANGE = 5 * CODES_PER_DB;
 /** A stretch this long that stays near the floor is a rest; a dip inside speech is shorter. */
 const REST_STRIDE = 5;
 const REST_STRIDES = (0.2 * LEVEL_RATE) / REST_STRIDE;
+const REST_LENGTH = REST_STRIDES * REST_STRIDE;
 const REST_OVER_FLOOR = 5 * CODES_PER_DB;
 /** Speech this far over the floor or less means that there is no speech to go by. */
 const LEAST_CONTRAST = 12 * CODES_PER_DB;
@@ -46,7 +47,7 @@ const MOST_CONTRAST = 60 * CODES_PER_DB;
 export function trackLevels({ codes }: LevelCurve): TrackedLevels {
   const blocks = Math.max(1, Math.ceil(codes.length / BLOCK));
   const extent = extentOf(codes);
-  const changes = findChanges(codes, extent, restLevels(codes, blocks), blocks);
+  const changes = findChanges(codes, extent, blocks);
   const floor = new Uint8Array(blocks);
   const speech = new Uint8Array(blocks);
   const bounds = [0, ...changes, blocks];
@@ -153,38 +154,25 @@ function slideQuantiles<Q extends readonly number[]>(
 }
 
 /**
- * The lowest level that a fifth of a second stays under, for each block. In a room that is its noise; inside unbroken
- * speech it is the speech, whose dips are shorter. It tells a floor from a dip.
+ * The lowest level that a fifth of a second stays under, among those that begin in some blocks. In a room that is its noise;
+ * inside unbroken speech it is the speech, whose dips are shorter. It tells a floor from a dip.
  */
-function restLevels(codes: Uint8Array, blocks: number): Uint8Array {
-  const rest = new Uint8Array(blocks).fill(255);
-  const strides = Math.floor(codes.length / REST_STRIDE);
-  const loudest = new Uint8Array(strides);
-  for (let stride = 0, k = 0; stride < strides; stride++) {
+function restIn(codes: Uint8Array, from: number, to: number): number {
+  let rest = 255;
+  const last = Math.min(to * BLOCK, (Math.floor(codes.length / REST_STRIDE) - REST_STRIDES + 1) * REST_STRIDE);
+  for (let start = from * BLOCK; start < last; start += REST_STRIDE) {
     let high = 0;
-    for (const until = k + REST_STRIDE; k < until; k++) if ((codes[k] as number) > high) high = codes[k] as number;
-    loudest[stride] = high;
-  }
-  for (let stride = 0; stride + REST_STRIDES <= strides; stride++) {
-    let high = 0;
-    for (let k = stride; k < stride + REST_STRIDES; k++) if ((loudest[k] as number) > high) high = loudest[k] as number;
-    const block = Math.floor((stride * REST_STRIDE) / BLOCK);
-    if (high < (rest[block] as number)) rest[block] = high;
+    for (let k = start; k < start + REST_LENGTH && high < rest; k++) high = Math.max(high, codes[k] as number);
+    rest = Math.min(rest, high);
   }
   return rest;
-}
-
-function lowest(values: Uint8Array, from: number, to: number): number {
-  let low = 255;
-  for (let k = from; k < to; k++) low = Math.min(low, values[k] as number);
-  return low;
 }
 
 /**
  * Blocks at which the floor steps and stays: the floors of the stretches before and after differ, more than at any
  * block near by, and each stretch is long enough to hold a pause.
  */
-function findChanges(codes: Uint8Array, extent: Extent, rest: Uint8Array, blocks: number): number[] {
+function findChanges(codes: Uint8Array, extent: Extent, blocks: number): number[] {
   if (blocks < 2 * SIDE) return [];
   const before = new Window(codes, extent);
   const after = new Window(codes, extent);
@@ -195,10 +183,12 @@ function findChanges(codes: Uint8Array, extent: Extent, rest: Uint8Array, blocks
   const steps = new Int16Array(blocks);
   for (let block = SIDE; block + SIDE <= blocks; block++) {
     const [quietBefore, quietAfter] = [before.quantile(FLOOR_QUANTILE), after.quantile(FLOOR_QUANTILE)];
+    const step = quietAfter - quietBefore;
     const rested =
-      lowest(rest, block - SIDE, block) - quietBefore <= REST_OVER_FLOOR &&
-      lowest(rest, block, block + SIDE) - quietAfter <= REST_OVER_FLOOR;
-    steps[block] = rested ? quietAfter - quietBefore : 0;
+      Math.abs(step) >= CHANGE &&
+      restIn(codes, block - SIDE, block) - quietBefore <= REST_OVER_FLOOR &&
+      restIn(codes, block, block + SIDE) - quietAfter <= REST_OVER_FLOOR;
+    steps[block] = rested ? step : 0;
     if (block + SIDE === blocks) break;
     before.change(block - SIDE, -1);
     before.change(block, 1);
