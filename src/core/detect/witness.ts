@@ -119,9 +119,12 @@ export function trustIn({ codes }: SpeechCurve, loud: (report: (from: number, to
   let heard = 0;
   let all = 0;
   loud((from, to) => {
-    for (let k = from; k < to; k++) {
-      all++;
-      if ((codes[Math.floor(k * PER_SAMPLE)] ?? 0) >= SPEAKING) heard++;
+    all += to - from;
+    // Frame by frame: one stands for several samples.
+    for (let frame = Math.floor(from * PER_SAMPLE), at = from; at < to; frame++) {
+      const next = Math.min(to, Math.ceil((frame + 1) / PER_SAMPLE));
+      if ((codes[frame] ?? 0) >= SPEAKING) heard += next - at;
+      at = next;
     }
   });
   return all === 0 ? 0 : heard / all;
