@@ -132,6 +132,19 @@ describe('parts for a recogniser', () => {
   });
 
   it('without any silence are cut all the same', () => {
-    expect(partsOf(100, []).map(({ end, start }) => Math.round(end - start))).toEqual([34, 34, 34]);
+    const parts = partsOf(100, []);
+    expect(parts.map(({ end, start }) => Math.round(end - start))).toEqual([33, 33, 33]);
+    expect([parts[0]?.start, parts.at(-1)?.end]).toEqual([0, 100]);
+  });
+
+  it('share a silence that is too short for both, and hear nothing twice', () => {
+    const silences = Array.from({ length: 30 }, (_, k) => ({ start: 3 * k + 2.8, end: 3 * k + 3 }));
+    const parts = partsOf(90, silences, 4);
+    expect(parts).toHaveLength(4);
+    for (let k = 1; k < parts.length; k++) {
+      const [end, start] = [parts[k - 1]?.end ?? 0, parts[k]?.start ?? 0];
+      expect(start).toBeCloseTo(end, 9);
+      expect(start % 3).toBeCloseTo(2.9, 9);
+    }
   });
 });

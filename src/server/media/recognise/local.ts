@@ -46,7 +46,7 @@ export const local: Recogniser = {
 };
 
 /** Fillers may start anywhere and make the search wide; this keeps it as fast as without. */
-const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '3000', '-bestpath', 'no'];
+const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '2000', '-bestpath', 'no'];
 
 /** A WAV file as it is; silence stays in, so that times hold. */
 const SOUND = ['-adcin', 'yes', '-adchdr', '44', '-remove_silence', 'no'];

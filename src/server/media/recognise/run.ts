@@ -15,8 +15,8 @@ import { inputArguments, MediaError } from '../ffmpeg.ts';
 import type { MeasureOptions } from '../measure.ts';
 import { type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
 
-/** Silence of this length may part two parts. */
-const PARTING = 0.35;
+/** Silence of this length may part two parts: few words hold one, and parts of one length end together. */
+const PARTING = 0.2;
 
 export interface RecogniseOptions extends MeasureOptions {
   readonly language: string;
