@@ -118,7 +118,7 @@ export class EpisodeModel implements Episode {
       document.title = `${detail.title} · Zetemis`;
       this.set({ detail, error: this.trouble });
       this.takeLog(detail.log);
-      this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
+      if (detail.measured) this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
       this.player.configure({
         mediaId: detail.mediaId,
         duration: detail.duration,

@@ -31,15 +31,22 @@ export class PeakSource {
   gain = FULL / QUIET;
 
   configure(mediaId: string, tracks: number, duration: Seconds): void {
-    if (mediaId !== this.mediaId) {
-      this.pieces.clear();
-      this.loudest = QUIET;
-      this.gain = FULL / QUIET;
-      this.last = undefined;
-    }
+    const isOther = mediaId !== this.mediaId;
     this.mediaId = mediaId;
     this.tracks = tracks;
     this.duration = duration;
+    if (!isOther) return;
+    this.pieces.clear();
+    this.loudest = QUIET;
+    this.gain = FULL / QUIET;
+    this.last = undefined;
+    // Ahead of the rows: what they are enlarged by should be known when they are painted.
+    for (const { track, index } of this.coarsest()) this.find(track, COARSEST, index);
+  }
+
+  private coarsest(): { track: number; index: number }[] {
+    const count = Math.ceil((this.duration * peakLayerRate(COARSEST)) / PIECE);
+    return Array.from({ length: this.tracks * count }, (_, k) => ({ track: Math.floor(k / count), index: k % count }));
   }
 
   /** Calls back when something that was asked for has come. */
@@ -97,10 +104,8 @@ export class PeakSource {
 
   private takeLoudest(peaks: Int8Array): void {
     for (const peak of peaks) this.loudest = Math.max(this.loudest, Math.abs(peak));
-    const count = Math.ceil((this.duration * peakLayerRate(COARSEST)) / PIECE);
-    for (let track = 0; track < this.tracks; track++)
-      for (let index = 0; index < count; index++)
-        if (!(this.pieces.get(`${track} ${COARSEST} ${index}`) instanceof Int8Array)) return;
+    for (const { track, index } of this.coarsest())
+      if (!(this.pieces.get(`${track} ${COARSEST} ${index}`) instanceof Int8Array)) return;
     this.gain = FULL / this.loudest;
   }
 
