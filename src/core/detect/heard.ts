@@ -198,12 +198,17 @@ function confidenceOf({ held, change, pitchSpread }: Held, range: Range, gap: Ra
 
 /** Words far too long for what they say, with a long held sound in them: to be listened to, not to be taken out unheard. */
 function hiddenIn(words: readonly Word[], voice: readonly HeldSounds[]): Heard[] {
-  return words.flatMap((word, k) => {
-    if (word.timing === 'estimated' || word.end - word.start < spokenWeight(word.text) + EXCESS) return [];
+  const hidden: Heard[] = [];
+  for (const [k, word] of words.entries()) {
+    const length = word.end - word.start;
+    // Hardly a word is that long: weighing all of them would take longer than all the rest here.
+    if (word.timing === 'estimated' || length < EXCESS || length < spokenWeight(word.text) + EXCESS) continue;
     const held = heldIn(voice, word);
-    if (!held || held.held < HIDDEN_HELD || held.held < (word.end - word.start) / 2) return [];
-    const before = words[k - 1]?.end ?? word.start;
+    if (!held || held.held < HIDDEN_HELD || held.held < length / 2) continue;
+    const { range } = held;
+    const before = Math.min(words[k - 1]?.end ?? word.start, range.start);
     const evidence = { heldSeconds: Math.round(held.held * 1000) / 1000, underWord: 1 };
-    return [{ range: held.range, before: Math.min(before, held.range.start), after: held.range.end, confidence: 0.5, evidence }];
-  });
+    hidden.push({ range, before, after: range.end, confidence: 0.5, evidence });
+  }
+  return hidden;
 }

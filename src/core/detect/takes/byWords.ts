@@ -143,7 +143,7 @@ function linkOf(
   // Most phrases that share a pair of words share nothing else: that shows soon.
   const first = (from: number, end: number, most: number) => tokens.ids.subarray(from, Math.min(end, from + most));
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
-  if (!sharesWords(near, nearToo) || alignedBefore(near, nearToo).matches < LEAST_MATCHES) return undefined;
+  if (!sharesWords(near, nearToo) || alignStarts(near, nearToo).matches < LEAST_MATCHES) return undefined;
   const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST));
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
