@@ -296,6 +296,25 @@ test('what the shelf worked out is there before anything is worked out anew', as
   expect([await page.locator('[data-figure]').allTextContents(), await rows.getAttribute('aria-label')]).toEqual(shown);
 });
 
+test('a tray that cannot be fetched says so, and is fetched again when it can', async ({ page, app }) => {
+  const id = await app.episode(page, 'carriage clock');
+  for (const part of [/HandoffTray/, /TakesTray/]) await page.route(part, (route) => route.abort());
+  const missed = page.waitForEvent('requestfailed', (request) => /TakesTray/.test(request.url()));
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await missed;
+  await page.unroute(/TakesTray/);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByRole('alert')).toHaveText(/could not be fetched.*is kept/);
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await expect(page.getByText(/Take 1 of \d+/)).toBeVisible();
+  await page.unroute(/HandoffTray/);
+  await page.reload();
+  await measured(page);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByText('CMX 3600 EDL')).toBeVisible();
+});
+
 test('a cut that cannot be worked out is no silent page', async ({ page, app }) => {
   const id = await app.episode(page, 'carriage clock');
   // Something is decided and taken back: the server does not know the cut after it.
