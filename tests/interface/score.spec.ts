@@ -289,11 +289,19 @@ test('what the shelf worked out is there before anything is worked out anew', as
   await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
   const rows = page.getByRole('img', { name: /^From 0:00.*marked: .*out/ });
   await expect(rows).toBeVisible();
-  const shown = [await page.locator('[data-figure]').allTextContents(), await rows.getAttribute('aria-label')];
+  const slider = page.getByRole('slider', { name: 'Air before' });
+  const seen = async () => [
+    await page.locator('[data-figure]').allTextContents(),
+    await rows.getAttribute('aria-label'),
+    // Nothing may move from under a hand.
+    (await slider.boundingBox())?.y,
+  ];
+  const shown = await seen();
   await expect(page.locator('header [aria-busy="true"]')).toBeVisible();
   release();
   await measured(page);
-  expect([await page.locator('[data-figure]').allTextContents(), await rows.getAttribute('aria-label')]).toEqual(shown);
+  await expect(page.getByText(/^This voice rests/)).toBeVisible();
+  expect(await seen()).toEqual(shown);
 });
 
 test('a tray that cannot be fetched says so, and is fetched again when it can', async ({ page, app }) => {

@@ -13,12 +13,19 @@ export function TempoChoice() {
   const rhythm = useEpisode((s) => s.rhythm);
   const steps = useMemo(() => rhythm && tempoSteps(rhythm), [rhythm]);
   const tempo = useEpisode((s) => steps && tempoOf(settingsShown(s), steps));
-  if (!rhythm || !steps) return null;
-  const choose = (step: Tempo) => model.tuning.applySettings(steps[step], step);
+  const isKnown = useEpisode((s) => s.histogram !== undefined);
+  // Until it is known whether there is a rhythm it keeps its place: nothing may move from under a hand.
+  if (isKnown && !rhythm) return null;
+  const choose = (step: Tempo) => steps && model.tuning.applySettings(steps[step], step);
   return (
     <Choice
       label="Tempo"
-      help={`This voice rests ${formatLength(rhythm.inside)} inside a sentence and ${formatLength(rhythm.sentence)} after one.`}
+      help={
+        rhythm
+          ? `This voice rests ${formatLength(rhythm.inside)} inside a sentence and ${formatLength(rhythm.sentence)} after one.`
+          : 'How this voice rests is being worked out.'
+      }
+      disabled={!rhythm}
       options={STEPS}
       value={tempo}
       onChoose={choose}
