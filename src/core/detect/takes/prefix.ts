@@ -43,25 +43,30 @@ export function alignStarts<T extends string | number>(left: ArrayLike<T>, right
     const [from, until] = [Math.max(0, BAND - i), Math.min(WIDTH, right.length - i + BAND + 1)];
     const row = i * WIDTH;
     scores.fill(NOWHERE, row, row + WIDTH);
+    let before = NOWHERE;
     for (let d = from; d < until; d++) {
-      const [here, j] = [row + d, i - BAND + d];
-      let score = i === 0 && j === 0 ? 0 : NOWHERE;
+      const here = row + d;
+      const j = i - BAND + d;
+      let score = NOWHERE;
       let step = 0;
-      if (i > 0 && j > 0) {
-        const same = word === right[j - 1];
-        score = (scores[here - WIDTH] as number) + (same ? MATCH : OTHER);
-        step = same ? 1 : 2;
+      if (i === 0) {
+        if (j === 0) score = 0;
+      } else {
+        if (j > 0) {
+          step = word === right[j - 1] ? 1 : 2;
+          score = (scores[here - WIDTH] as number) + (step === 1 ? MATCH : OTHER);
+        }
+        const above = d + 1 < WIDTH ? (scores[here - WIDTH + 1] as number) + GAP : NOWHERE;
+        if (above > score) {
+          score = above;
+          step = 3;
+        }
       }
-      const above = i > 0 && d + 1 < WIDTH ? (scores[here - WIDTH + 1] as number) + GAP : NOWHERE;
-      if (above > score) {
-        score = above;
-        step = 3;
-      }
-      const before = d > from ? (scores[here - 1] as number) + GAP : NOWHERE;
-      if (before > score) {
-        score = before;
+      if (before + GAP > score) {
+        score = before + GAP;
         step = 4;
       }
+      before = score;
       scores[here] = score;
       steps[here] = step;
       if (score > most) most = score;
