@@ -304,6 +304,33 @@ test('what the shelf worked out is there before anything is worked out anew', as
   expect(await seen()).toEqual(shown);
 });
 
+test('a page that is loaded again shows what it showed, before anything is worked out anew', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  const before = await shown(page, 'programme');
+  await page.keyboard.press('f');
+  await page.keyboard.press('r');
+  await expect(figure(page, 'programme')).not.toHaveText(before);
+  await saved(page);
+  const after = await page.locator('[data-figure]').allTextContents();
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  await page.route(/cut\.worker/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.reload();
+  await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
+  expect((await page.locator('[data-figure]').allTextContents()).slice(0, 4)).toEqual(after.slice(0, 4));
+  await expect(page.locator('header [aria-busy="true"]')).toBeVisible();
+  release();
+  await measured(page);
+  await page.keyboard.press('Control+z');
+  await expect(figure(page, 'programme')).toHaveText(before);
+  await saved(page);
+});
+
 test('a tray that cannot be fetched says so, and is fetched again when it can', async ({ page, app }) => {
   const id = await app.episode(page, 'carriage clock');
   for (const part of [/HandoffTray/, /TakesTray/]) await page.route(part, (route) => route.abort());

@@ -76,6 +76,11 @@ export class CutEngine {
     if (this.loaded && !this.busy) void this.run().catch(this.onTrouble);
   }
 
+  /** Whether the last answer is to the last question. */
+  get isAtRest(): boolean {
+    return !this.busy && this.waiting === undefined;
+  }
+
   evidence(index: number): Promise<Readonly<Record<string, number>> | undefined> {
     return this.worker.evidence(index);
   }

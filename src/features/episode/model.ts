@@ -2,7 +2,7 @@ import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
 import { CutView } from '@/core/assemble/packing.ts';
 import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
-import { type KnownCut, receivedCut } from '@/core/contract/cut.ts';
+import { type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
@@ -16,6 +16,7 @@ import { Player } from '../playback/player.ts';
 import { PeakSource } from '../score/peakSource.ts';
 import { TakesModel } from '../takes/takesModel.ts';
 import { CutEngine } from './engine.ts';
+import { keepCut, keptCut } from './keptCut.ts';
 import { materialOf } from './material.ts';
 import { Review } from './review.ts';
 import { DecisionQueue } from './saving.ts';
@@ -112,8 +113,7 @@ export class EpisodeModel implements Episode {
   /** Fetches the episode, again when something about it changed. */
   async refresh(): Promise<void> {
     try {
-      // Where the server knows no cut, the page has started to compute it.
-      const coming = this.state.cut || isThreadAhead() ? undefined : api.knownCut(this.id).catch(() => undefined);
+      const coming = this.state.cut ? undefined : this.askKnown();
       const detail = await api.episode(this.id);
       document.title = `${detail.title} · Zetemis`;
       this.set({ detail, error: this.trouble });
@@ -131,6 +131,21 @@ export class EpisodeModel implements Episode {
     } catch (error) {
       this.set({ error: (error as Error).message });
     }
+  }
+
+  /** The cut as somebody knows it: the server, or else, where the page has started to compute it, this tab. */
+  private async askKnown(): Promise<KnownCut | undefined> {
+    return isThreadAhead() ? keptCut(this.id) : api.knownCut(this.id).catch(() => undefined);
+  }
+
+  /** Keeps the cut for when this page is loaded again, if it is the one of all that is decided and saved. */
+  keep(): void {
+    const { cut, isWhole, detail, draft } = this.state;
+    if (!cut || !isWhole || !detail || Object.keys(draft).length > 0) return;
+    if (!this.engine.isAtRest || this.queue.pending.length > 0) return;
+    const { wordsVersion, speech, motion, voice, echoes } = detail;
+    const seq = this.logged.at(-1)?.seq ?? 0;
+    keepCut(this.id, { seq, wordsVersion, speech, motion, voice, echoes, ...sentCut(cut.packed) });
   }
 
   /** Whether a cut is the one that would be computed now. */

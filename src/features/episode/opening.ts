@@ -16,6 +16,7 @@ function open(id: string): EpisodeModel {
     },
     () => void model.refresh(),
   );
+  addEventListener('pagehide', () => model.keep());
   return model;
 }
 
