@@ -273,6 +273,8 @@ async function takes(page: Page): Promise<Line[]> {
 async function editWords(page: Page): Promise<Line[]> {
   await page.getByRole('tab', { name: 'Words' }).click();
   await page.getByLabel('Find words').waitFor();
+  // Nobody begins to write sooner than this.
+  await sleep(300);
   const times = await page.evaluate(async () => {
     const painted = () => new Promise<void>((resolve) => requestAnimationFrame(() => setTimeout(resolve, 0)));
     const until = async (done: () => boolean) => {

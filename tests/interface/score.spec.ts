@@ -13,6 +13,19 @@ const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 
 const shown = async (page: Page, name: string) => (await figure(page, name).textContent()) ?? '';
 const clock = async (page: Page) => seconds((await page.locator('[data-clock]').textContent()) ?? '');
 
+/** Keeps the thread that computes from starting. @returns a function that lets it start */
+async function holdThread(page: Page): Promise<() => void> {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  await page.route(/cut\.worker/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  return release;
+}
+
 test('settings, verdicts and cuts by hand can be made, undone and redone, and survive a reload and a killed server', async ({
   page,
   app,
@@ -277,14 +290,7 @@ test('an episode that does not exist says so and leads back', async ({ page, app
 test('what the shelf worked out is there before anything is worked out anew', async ({ page, app }) => {
   const id = await app.episode(page, 'carriage clock');
   await app.json('/api/episodes');
-  let release = () => {};
-  const held = new Promise<void>((resolve) => {
-    release = resolve;
-  });
-  await page.route(/cut\.worker/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const release = await holdThread(page);
   await page.goto(`${app.address}/episodes/${id}`);
   await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
   const rows = page.getByRole('img', { name: /^From 0:00.*marked: .*out/ });
@@ -312,14 +318,7 @@ test('a page that is loaded again shows what it showed, before anything is worke
   await expect(figure(page, 'programme')).not.toHaveText(before);
   await saved(page);
   const after = await page.locator('[data-figure]').allTextContents();
-  let release = () => {};
-  const held = new Promise<void>((resolve) => {
-    release = resolve;
-  });
-  await page.route(/cut\.worker/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const release = await holdThread(page);
   await page.reload();
   await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
   expect((await page.locator('[data-figure]').allTextContents()).slice(0, 4)).toEqual(after.slice(0, 4));
