@@ -5,7 +5,7 @@ import { basename, join } from 'node:path';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { CutView } from '@/core/assemble/packing.ts';
-import { knownCut, receivedCut } from '@/core/contract/cut.ts';
+import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
@@ -287,12 +287,14 @@ describe('the cut that an episode opens with', () => {
     const view = new CutView(receivedCut(sent));
     expect(view.length).toBeCloseTo(summary?.programme as number, 3);
     expect(view).toMatchObject({ count: 2, seams: summary?.seams, open: summary?.open });
-    expect(sent).toMatchObject({ seq: 0, wordsVersion: 0 });
+    const basis = async () => basisKey({ ...(await describeEpisode(id)), seq: (await readLog(id)).at(-1)?.seq ?? 0 });
+    expect(sent.basis).toBe(await basis());
 
     await append(id, [cut(0.5, 1.5)]);
     expect(await known()).toBeUndefined();
     await listEpisodes();
-    expect((await known())?.sent().seq).toBe(1);
+    expect((await known())?.sent().basis).toBe(await basis());
+    expect(await basis()).not.toBe(sent.basis);
     await importTranscript(id, '{"words":[{"text":"tick","start":0.1,"end":0.5}]}');
     expect(await known()).toBeUndefined();
   });

@@ -61,8 +61,6 @@ export const episodeDetail = z.object({
   voice: z.boolean(),
   /** whether it was listened for lines that are said again */
   echoes: z.boolean(),
-  /** whether the server knows the cut, so that nobody needs to wait for it */
-  cutKnown: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
   jobs: z.array(jobView),

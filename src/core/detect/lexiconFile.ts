@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { parseJson } from '../contract/json.ts';
 import { baseLanguage, lexiconOf, normalPhrase, STRENGTHS, withChange } from './lexicon.ts';
 import { SettingsError } from './settings.ts';
 
@@ -13,12 +14,7 @@ const lexiconFile = z.object({
  * @throws SettingsError saying what is wrong with it
  */
 export function readLexiconFile(text: string): { language: string; setting: string } {
-  let value: unknown;
-  try {
-    value = JSON.parse(text.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    throw new SettingsError(`The lexicon is not JSON: ${(error as Error).message}`);
-  }
+  const value = parseJson(text, (why) => new SettingsError(`The lexicon is not JSON: ${why}`));
   const parsed = lexiconFile.safeParse(value);
   if (!parsed.success)
     throw new SettingsError(

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { parseJson } from '../contract/json.ts';
 import { settingValues } from '../contract/settings.ts';
 import { parseSettings, type Settings, SettingsError } from './settings.ts';
 
@@ -10,12 +11,7 @@ const settingsFile = z.object({
 
 /** Reads what `writeSettingsFile` wrote. @throws SettingsError saying what is wrong with the file */
 export function readSettingsFile(text: string): { name: string; settings: Partial<Settings> } {
-  let value: unknown;
-  try {
-    value = JSON.parse(text.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    throw new SettingsError(`The settings are not JSON: ${(error as Error).message}`);
-  }
+  const value = parseJson(text, (why) => new SettingsError(`The settings are not JSON: ${why}`));
   const parsed = settingsFile.safeParse(value);
   if (!parsed.success) throw new SettingsError(`These are no settings of this program: ${parsed.error.issues[0]?.message}`);
   return { name: parsed.data.name, settings: parseSettings(parsed.data.settings) };

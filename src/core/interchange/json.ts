@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { cutListSchema } from '../assemble/cutlistSchema.ts';
 import type { Handoff } from '../assemble/handoff.ts';
+import { parseJson } from '../contract/json.ts';
 import { type FrameRate, frames, framesDown, framesUp } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
@@ -16,12 +17,7 @@ export const json: TimelineFormat = {
   },
 
   read([text]: readonly string[], rate: FrameRate): ReadTimeline {
-    let value: unknown;
-    try {
-      value = JSON.parse(text ?? '');
-    } catch (error) {
-      throw new InterchangeError(`Not JSON: ${(error as Error).message}`);
-    }
+    const value = parseJson(text ?? '', (why) => new InterchangeError(`Not JSON: ${why}`));
     const parsed = cutListSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a cut list: ${z.prettifyError(parsed.error)}`);
     let record = 0;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type Handoff, speedOf, type TimelineEvent } from '../assemble/handoff.ts';
+import { parseJson } from '../contract/json.ts';
 import { type FrameRate, frames } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
@@ -21,12 +22,7 @@ export const otio: TimelineFormat = {
   },
 
   read([text]: readonly string[]): ReadTimeline {
-    let value: unknown;
-    try {
-      value = JSON.parse(text ?? '');
-    } catch (error) {
-      throw new InterchangeError(`Not JSON: ${(error as Error).message}`);
-    }
+    const value = parseJson(text ?? '', (why) => new InterchangeError(`Not JSON: ${why}`));
     const parsed = timelineSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a timeline: ${z.prettifyError(parsed.error)}`);
     const items = (parsed.data.tracks.children[0]?.children ?? []).filter((item) => item.OTIO_SCHEMA !== 'Transition.1');

@@ -2,7 +2,7 @@ import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
 import { CutView } from '@/core/assemble/packing.ts';
 import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
-import { type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
+import { basisKey, type CutBasis, type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
@@ -143,20 +143,16 @@ export class EpisodeModel implements Episode {
     const { cut, isWhole, detail, draft } = this.state;
     if (!cut || !isWhole || !detail || Object.keys(draft).length > 0) return;
     if (!this.engine.isAtRest || this.queue.pending.length > 0) return;
-    const { wordsVersion, speech, motion, voice, echoes } = detail;
-    const seq = this.logged.at(-1)?.seq ?? 0;
-    keepCut(this.id, { seq, wordsVersion, speech, motion, voice, echoes, ...sentCut(cut.packed) });
+    keepCut(this.id, sentCut(this.basisOf(detail), cut.packed));
   }
 
   /** Whether a cut is the one that would be computed now. */
   private holds(known: KnownCut, detail: EpisodeDetail): boolean {
-    const measures = ['wordsVersion', 'speech', 'motion', 'voice', 'echoes'] as const;
-    return (
-      !this.state.cut &&
-      this.queue.pending.length === 0 &&
-      known.seq === (this.logged.at(-1)?.seq ?? 0) &&
-      measures.every((name) => known[name] === detail[name])
-    );
+    return !this.state.cut && this.queue.pending.length === 0 && known.basis === basisKey(this.basisOf(detail));
+  }
+
+  private basisOf(detail: EpisodeDetail): CutBasis {
+    return { ...detail, seq: this.logged.at(-1)?.seq ?? 0 };
   }
 
   /** @param known the cut, when it is known already: it is shown before the thread that computes takes time from the page */

@@ -4,7 +4,7 @@ import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
 import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { masked, wordsLeft } from '@/core/assemble/transcriptOut.ts';
-import { type KnownCut, sentCut } from '@/core/contract/cut.ts';
+import { basisKey, type CutBasis, type KnownCut, sentCut } from '@/core/contract/cut.ts';
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare, reworded } from '@/core/detect/registry.ts';
@@ -29,10 +29,8 @@ const packedCuts = new LRUCache<string, PackedCut>({
   sizeCalculation: ({ proposals, pieces }) => proposals.byteLength + pieces.byteLength || 1,
 });
 
-/** All that a cut is computed from. */
-function cutKey({ id, lastSeq, wordsVersion, medium }: Episode): string {
-  return [id, lastSeq, wordsVersion, medium.id, medium.speech, medium.motion, medium.voice, medium.echoes].join(' ');
-}
+const basisOf = ({ lastSeq: seq, wordsVersion, medium }: Episode): CutBasis => ({ ...medium, seq, wordsVersion });
+const cutKey = (episode: Episode): string => `${episode.id} ${episode.medium.id} ${basisKey(basisOf(episode))}`;
 
 /** What the cut of an episode comes to, by its stored words, settings and decisions. */
 export async function summaryOf(episode: Episode): Promise<CutSummary> {
@@ -55,9 +53,7 @@ export async function summaryOf(episode: Episode): Promise<CutSummary> {
 export function knownCutOf(episode: Episode): { key: string; sent: () => KnownCut } | undefined {
   const key = cutKey(episode);
   const packed = packedCuts.get(key);
-  const { lastSeq: seq, wordsVersion, medium } = episode;
-  const { speech, motion, voice, echoes } = medium;
-  return packed && { key, sent: () => ({ seq, wordsVersion, speech, motion, voice, echoes, ...sentCut(packed) }) };
+  return packed && { key, sent: () => sentCut(basisOf(episode), packed) };
 }
 
 async function compute(episode: Episode): Promise<Cut> {

@@ -6,7 +6,7 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
-import { knownCutOf, summaryOf } from './cut.ts';
+import { summaryOf } from './cut.ts';
 import { episodeOf, findEpisode, type Row, withRecording } from './episode.ts';
 import { readLog } from './log.ts';
 
@@ -32,8 +32,7 @@ export async function listEpisodes(): Promise<EpisodeSummary[]> {
 }
 
 export async function describeEpisode(id: string): Promise<EpisodeDetail> {
-  const episode = await findEpisode(id);
-  const { title, fileName, wordsVersion, medium } = episode;
+  const { title, fileName, wordsVersion, medium } = await findEpisode(id);
   const jobs = (await latestJobs([medium.id])).get(medium.id) ?? [];
   return {
     id,
@@ -47,7 +46,6 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     motion: medium.motion,
     voice: medium.voice,
     echoes: medium.echoes,
-    cutKnown: knownCutOf(episode) !== undefined,
     picture: pictureOf(medium, jobs),
     jobs,
     wordsVersion,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { parseJson } from '../../contract/json.ts';
 import { MAX_WORDS, type Transcript, TranscriptError, type Word } from '../../transcript/word.ts';
 import type { TranscriptFormat } from './format.ts';
 
@@ -31,12 +32,7 @@ const transcriptInput = z.object({
  * @throws TranscriptError naming the first word that is wrong
  */
 export function readTranscript(json: string): Transcript {
-  let value: unknown;
-  try {
-    value = JSON.parse(json.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    throw new TranscriptError(`The transcript is not JSON: ${(error as Error).message}`);
-  }
+  const value = parseJson(json, (why) => new TranscriptError(`The transcript is not JSON: ${why}`));
   const parsed = transcriptInput.safeParse(value);
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
