@@ -31,7 +31,12 @@ export function Spine({ visible, programme, ink, onTravel }: Props) {
   /** the gain that the strip was last drawn with, once no peak was missing */
   const drawn = useRef(0);
   useEffect(
-    () => onFrame(model.peaks, () => drawn.current !== model.peaks.gain && setPeaksVersion((version) => version + 1)),
+    () =>
+      onFrame(
+        model.peaks,
+        model.peaks.loads,
+        () => drawn.current !== model.peaks.gain && setPeaksVersion((version) => version + 1),
+      ),
     [model],
   );
 

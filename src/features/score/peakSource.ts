@@ -17,6 +17,8 @@ const QUIET = 40;
 export class PeakSource {
   private readonly pieces = new Map<string, Int8Array | 'loading'>();
   private readonly listeners = new Set<() => void>();
+  /** how often something that was asked for has come */
+  loads = 0;
   private mediaId = '';
   tracks = 0;
   private duration = 0;
@@ -122,6 +124,7 @@ export class PeakSource {
       this.last = undefined;
       if (layer === COARSEST) this.takeLoudest(peaks);
       if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
+      this.loads++;
       for (const listener of this.listeners) listener();
     } catch {
       this.pieces.delete(key);

@@ -8,28 +8,37 @@ import { PaintedWave, readWave } from './wave.ts';
 export function useWave(peaks: PeakSource, parts: readonly RowPart[], width: number, rowSeconds: number, ink: Ink): PaintedWave {
   const density = window.devicePixelRatio || 1;
   const [version, setVersion] = useState(0);
-  const painted = useMemo(
-    () => new PaintedWave(readWave(peaks, parts, width * density, rowSeconds), ink, density),
+  const { painted, seen } = useMemo(
+    () => ({
+      seen: peaks.loads,
+      painted: new PaintedWave(readWave(peaks, parts, width * density, rowSeconds), ink, density),
+    }),
     [peaks, version, parts, width, rowSeconds, density, ink],
   );
   useEffect(() => {
     const { complete, gain } = painted.wave;
-    return onFrame(peaks, () => {
+    return onFrame(peaks, seen, () => {
       if (!complete || gain !== peaks.gain) setVersion((before) => before + 1);
     });
-  }, [peaks, painted]);
+  }, [peaks, painted, seen]);
   return painted;
 }
 
-/** Calls back at most once a frame when peaks have come. @returns a function that stops it */
-export function onFrame(peaks: PeakSource, work: () => void): () => void {
+/**
+ * Calls back at most once a frame when peaks have come.
+ * @param seen loads that the caller knows of: what has come between reading and asking counts as well
+ * @returns a function that stops it
+ */
+export function onFrame(peaks: Pick<PeakSource, 'loads' | 'onLoad'>, seen: number, work: () => void): () => void {
   let frame = 0;
-  const stop = peaks.onLoad(() => {
+  const ask = () => {
     frame ||= requestAnimationFrame(() => {
       frame = 0;
       work();
     });
-  });
+  };
+  const stop = peaks.onLoad(ask);
+  if (peaks.loads !== seen) ask();
   return () => {
     stop();
     cancelAnimationFrame(frame);
