@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { withVerdicts } from '@/core/assemble/keptTakes.ts';
-import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
+import { buffersOf, type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/core/assemble/risk.ts';
 import { bestJoin, type Join } from '@/core/assemble/splice.ts';
@@ -109,7 +109,7 @@ const worker = {
     state = now;
     last = computeCut(prepared, now, pace);
     const packed = packCut(prepared.material.duration, last);
-    return transfer(packed, [packed.proposals.buffer, packed.pieces.buffer]);
+    return transfer(packed, buffersOf(packed));
   },
 
   /** A cut to compare with: the last answer stays what it was. */

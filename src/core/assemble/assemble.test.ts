@@ -146,19 +146,49 @@ describe('hand-off to frames', () => {
 });
 
 describe('a packed cut', () => {
-  it('unpacks to the same, and is searched by moment', () => {
+  /** a tenth of a millisecond, rounded */
+  const tick = 0.5e-4 + 1e-9;
+
+  it('unpacks to the same to a tenth of a millisecond, and is searched by moment', () => {
     fc.assert(
       fc.property(cuts, (list) => {
         const cut = cutOf((list.at(-1)?.end ?? 0) + 3, list);
         const view = new CutView(packCut(100_000, cut));
-        expect(view.programme).toEqual(cut.programme);
+        const { pieces, length } = view.programme;
+        expect(pieces).toHaveLength(cut.programme.pieces.length);
+        for (const [k, { start, end, rate }] of cut.programme.pieces.entries()) {
+          expect(Math.abs((pieces[k]?.start ?? Number.NaN) - start)).toBeLessThan(tick);
+          expect(Math.abs((pieces[k]?.end ?? Number.NaN) - end)).toBeLessThan(tick);
+          expect(pieces[k]?.rate).toBe(rate);
+        }
+        expect(Math.abs(length - cut.programme.length)).toBeLessThan(tick * 2 * (pieces.length + 1));
+        expect(view.length).toBeCloseTo(length, 6);
         for (const [k, original] of list.entries()) {
-          expect(view.at(k)).toMatchObject({ start: original.start, end: original.end, kind: 'pause', verdict: 'out' });
+          const { start, end, ...seen } = view.at(k);
+          expect(Math.abs(start - original.start)).toBeLessThan(tick);
+          expect(Math.abs(end - original.end)).toBeLessThan(tick);
+          expect(seen).toMatchObject({ kind: 'pause', verdict: 'out', confidence: original.confidence });
           expect(view.over((original.start + original.end) / 2)?.index).toBe(k);
           expect(view.same(original)?.index).toBe(k);
         }
       }),
     );
+  });
+
+  it('keeps how pieces are played that are not played as they are', () => {
+    const cut = {
+      ...cutOf(20, []),
+      programme: assemble(
+        20,
+        [{ ...proposal(2, 4), treatment: 'hole' }, { ...proposal(6, 9), treatment: 'hurry', amount: 2.5 }, proposal(12, 13)],
+        'pitch',
+      ),
+    };
+    const view = new CutView(packCut(20, cut));
+    expect(view.programme).toEqual(cut.programme);
+    // 20 s, less one that goes, less three of which 1.2 are left.
+    expect(view.length).toBeCloseTo(17.2, 9);
+    expect(view.seams).toBe(5);
   });
 
   it('counts what is open, and finds nothing where nothing is', () => {

@@ -6,55 +6,77 @@ import type { Cut } from './cutlist.ts';
 import { type Piece, type Programme, programmeOf } from './programme.ts';
 
 /**
- * A cut in three flat arrays, the form in which it leaves the worker: thousands of proposals cross over at each step
- * of a slider, and copying objects would take longer than computing them.
+ * A cut in flat arrays, the form in which it leaves the worker and the server: thousands of proposals cross over at each step of a
+ * slider. Copying objects would take longer than computing them, and wider numbers would be swept up as often as ten steps.
  */
 export interface PackedCut {
   readonly duration: Seconds;
-  /** `FIELDS` numbers a proposal */
-  readonly proposals: Float64Array;
-  /** `PIECE_FIELDS` numbers a piece */
-  readonly pieces: Float64Array;
+  /** start, end, start and end of what was found, in ticks: four numbers a proposal */
+  readonly ranges: Int32Array;
+  /** confidence in ten-thousandths, kind, verdict, whether decided, treatment, group or `NO_GROUP`: six numbers a proposal */
+  readonly marks: Uint16Array;
+  /** start and end of each piece, in ticks */
+  readonly pieces: Int32Array;
+  /** pieces that are not played as they are: index, rate, manner */
+  readonly treated: readonly number[];
   /** names of groups, which proposals refer to by their place here */
   readonly groups: readonly string[];
   /** decisions that meet no proposal now */
   readonly unmatched: number;
 }
 
-const FIELDS = 10;
-const PIECE_FIELDS = 4;
+/** Tenths of milliseconds: finer than what anybody sees or hears, and enough for two days in 32 bits. */
+const TICKS_PER_SECOND = 10_000;
+const CONFIDENCE_STEPS = 10_000;
+const NO_GROUP = 0xffff;
+const RANGE_FIELDS = 4;
+const MARK_FIELDS = 6;
+const PIECE_FIELDS = 2;
+const TREATED_FIELDS = 3;
 const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
-/** how a piece is played: as it is, empty, or with one of the sounds of a hurried part */
-const MANNERS: readonly (HurrySound | 'hole' | 'plain')[] = ['plain', 'hole', 'mute', 'along', 'pitch'];
+/** how a piece is played: empty, or with one of the sounds of a hurried part */
+const MANNERS: readonly (HurrySound | 'hole')[] = ['hole', 'mute', 'along', 'pitch'];
 const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'broken', 'head', 'tail', 'hand'];
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
 export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
-  const packed = new Float64Array(proposals.length * FIELDS);
+  const ranges = new Int32Array(proposals.length * RANGE_FIELDS);
+  const marks = new Uint16Array(proposals.length * MARK_FIELDS);
   const groups = new Map<string, number>();
   let at = 0;
-  for (const proposal of proposals) {
-    packed[at++] = proposal.start;
-    packed[at++] = proposal.end;
-    packed[at++] = proposal.found.start;
-    packed[at++] = proposal.found.end;
-    packed[at++] = proposal.confidence;
-    packed[at++] = KINDS.indexOf(proposal.kind);
-    packed[at++] = VERDICTS.indexOf(proposal.verdict);
-    packed[at++] = proposal.decided ? 1 : 0;
-    packed[at++] = TREATMENTS.indexOf(proposal.treatment);
-    packed[at++] = proposal.group === undefined ? -1 : groupIndex(groups, proposal.group);
+  let mark = 0;
+  for (const { start, end, found, confidence, kind, verdict, decided, treatment, group } of proposals) {
+    ranges[at++] = ticks(start);
+    ranges[at++] = ticks(end);
+    ranges[at++] = ticks(found.start);
+    ranges[at++] = ticks(found.end);
+    marks[mark++] = Math.round(confidence * CONFIDENCE_STEPS);
+    marks[mark++] = KINDS.indexOf(kind);
+    marks[mark++] = VERDICTS.indexOf(verdict);
+    marks[mark++] = decided ? 1 : 0;
+    marks[mark++] = TREATMENTS.indexOf(treatment);
+    marks[mark++] = group === undefined ? NO_GROUP : groupIndex(groups, group);
   }
-  const pieces = new Float64Array(programme.pieces.length * PIECE_FIELDS);
+  const pieces = new Int32Array(programme.pieces.length * PIECE_FIELDS);
+  const treated: number[] = [];
   let next = 0;
-  for (const piece of programme.pieces) {
-    pieces[next++] = piece.start;
-    pieces[next++] = piece.end;
-    pieces[next++] = piece.rate;
-    pieces[next++] = MANNERS.indexOf(piece.hole ? 'hole' : (piece.sound ?? 'plain'));
+  for (const { start, end, rate, hole, sound } of programme.pieces) {
+    const manner = hole ? 'hole' : sound;
+    if (manner) treated.push(next / PIECE_FIELDS, rate, MANNERS.indexOf(manner));
+    pieces[next++] = ticks(start);
+    pieces[next++] = ticks(end);
   }
-  return { duration, proposals: packed, pieces, groups: [...groups.keys()], unmatched: unmatched.length };
+  return { duration, ranges, marks, pieces, treated, groups: [...groups.keys()], unmatched: unmatched.length };
 }
+
+/** What may be handed to another thread instead of being copied. */
+export const buffersOf = ({ ranges, marks, pieces }: PackedCut): ArrayBufferLike[] => [
+  ranges.buffer,
+  marks.buffer,
+  pieces.buffer,
+];
+
+const ticks = (at: Seconds): number => Math.round(at * TICKS_PER_SECOND);
 
 function groupIndex(groups: Map<string, number>, name: string): number {
   const known = groups.get(name);
@@ -86,43 +108,50 @@ export class CutView {
   private built: Programme | undefined;
 
   constructor(readonly packed: PackedCut) {
-    const { proposals, pieces } = packed;
-    this.count = proposals.length / FIELDS;
+    const { marks, pieces, treated } = packed;
+    this.count = marks.length / MARK_FIELDS;
     this.seams = Math.max(0, pieces.length / PIECE_FIELDS - 1);
+    const lengthOf = (piece: number) => (pieces[piece * PIECE_FIELDS + 1] as number) - (pieces[piece * PIECE_FIELDS] as number);
     let length = 0;
-    for (let k = 0; k < pieces.length; k += PIECE_FIELDS)
-      length += ((pieces[k + 1] as number) - (pieces[k] as number)) / (pieces[k + 2] as number);
-    this.length = length;
+    for (let k = 0; k < pieces.length / PIECE_FIELDS; k++) length += lengthOf(k);
+    for (let k = 0; k < treated.length; k += TREATED_FIELDS) {
+      const own = lengthOf(treated[k] as number);
+      length += own / (treated[k + 1] as number) - own;
+    }
+    this.length = length / TICKS_PER_SECOND;
     let open = 0;
-    for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;
+    for (let k = 2; k < marks.length; k += MARK_FIELDS) if (marks[k] === OPEN) open++;
     this.open = open;
   }
 
   get programme(): Programme {
-    this.built ??= programmeOf(piecesIn(this.packed.pieces));
+    this.built ??= programmeOf(piecesIn(this.packed));
     return this.built;
   }
 
-  start = (k: number): Seconds => this.packed.proposals[k * FIELDS] as number;
-  end = (k: number): Seconds => this.packed.proposals[k * FIELDS + 1] as number;
-  verdict = (k: number): Verdict => VERDICTS[this.packed.proposals[k * FIELDS + 6] as number] as Verdict;
-
-  kind = (k: number): ProposalKind => KINDS[this.packed.proposals[k * FIELDS + 5] as number] as ProposalKind;
+  start = (k: number): Seconds => (this.packed.ranges[k * RANGE_FIELDS] as number) / TICKS_PER_SECOND;
+  end = (k: number): Seconds => (this.packed.ranges[k * RANGE_FIELDS + 1] as number) / TICKS_PER_SECOND;
+  kind = (k: number): ProposalKind => KINDS[this.packed.marks[k * MARK_FIELDS + 1] as number] as ProposalKind;
+  verdict = (k: number): Verdict => VERDICTS[this.packed.marks[k * MARK_FIELDS + 2] as number] as Verdict;
 
   at(index: number): SeenProposal {
-    const p = this.packed.proposals;
-    const k = index * FIELDS;
+    const { ranges, marks, groups } = this.packed;
+    const k = index * RANGE_FIELDS;
+    const mark = index * MARK_FIELDS;
     return {
       index,
-      start: p[k] as number,
-      end: p[k + 1] as number,
-      found: { start: p[k + 2] as number, end: p[k + 3] as number },
-      confidence: p[k + 4] as number,
-      kind: KINDS[p[k + 5] as number] as ProposalKind,
+      start: this.start(index),
+      end: this.end(index),
+      found: {
+        start: (ranges[k + 2] as number) / TICKS_PER_SECOND,
+        end: (ranges[k + 3] as number) / TICKS_PER_SECOND,
+      },
+      confidence: (marks[mark] as number) / CONFIDENCE_STEPS,
+      kind: this.kind(index),
       verdict: this.verdict(index),
-      decided: p[k + 7] === 1,
-      treatment: TREATMENTS[p[k + 8] as number] as Treatment,
-      group: this.packed.groups[p[k + 9] as number],
+      decided: marks[mark + 3] === 1,
+      treatment: TREATMENTS[marks[mark + 4] as number] as Treatment,
+      group: groups[marks[mark + 5] as number],
     };
   }
 
@@ -158,15 +187,20 @@ export class CutView {
 }
 
 const LOOK_BACK = 8;
+const OPEN = VERDICTS.indexOf('open');
 
-function piecesIn(packed: Float64Array): Piece[] {
-  const pieces: Piece[] = [];
-  for (let k = 0; k < packed.length; k += PIECE_FIELDS) {
-    const [start, end, rate] = [packed[k] as number, packed[k + 1] as number, packed[k + 2] as number];
-    const manner = MANNERS[packed[k + 3] as number] ?? 'plain';
-    if (manner === 'plain') pieces.push({ start, end, rate });
-    else if (manner === 'hole') pieces.push({ start, end, rate, hole: true });
-    else pieces.push({ start, end, rate, sound: manner });
+function piecesIn({ pieces, treated }: PackedCut): Piece[] {
+  const list: Piece[] = [];
+  let next = 0;
+  for (let k = 0; k < pieces.length; k += PIECE_FIELDS) {
+    const start = (pieces[k] as number) / TICKS_PER_SECOND;
+    const end = (pieces[k + 1] as number) / TICKS_PER_SECOND;
+    const isPlain = treated[next] !== list.length;
+    const [rate, manner] = isPlain ? [1, undefined] : [treated[next + 1] as number, MANNERS[treated[next + 2] as number]];
+    if (!isPlain) next += TREATED_FIELDS;
+    if (!manner) list.push({ start, end, rate });
+    else if (manner === 'hole') list.push({ start, end, rate, hole: true });
+    else list.push({ start, end, rate, sound: manner });
   }
-  return pieces;
+  return list;
 }

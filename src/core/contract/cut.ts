@@ -22,28 +22,28 @@ export const basisKey = ({ seq, wordsVersion, speech, motion, voice, echoes }: C
 export const knownCut = z.object({
   basis: z.string(),
   duration: z.number(),
-  proposals: numbers,
+  ranges: numbers,
+  marks: numbers,
   pieces: numbers,
+  treated: numbers,
   groups: z.array(z.string()),
   unmatched: z.int(),
 });
 export type KnownCut = z.infer<typeof knownCut>;
 
-/** Tenths of milliseconds are finer than what anybody sees; further digits would be a third of what travels. */
-const shortened = (columns: Float64Array): number[] => Array.from(columns, (value) => Math.round(value * 1e4) / 1e4);
-
-export const sentCut = (basis: CutBasis, { proposals, pieces, ...rest }: PackedCut): KnownCut => ({
+export const sentCut = (basis: CutBasis, { ranges, marks, pieces, treated, groups, ...rest }: PackedCut): KnownCut => ({
   basis: basisKey(basis),
   ...rest,
-  groups: [...rest.groups],
-  proposals: shortened(proposals),
-  pieces: shortened(pieces),
+  ranges: [...ranges],
+  marks: [...marks],
+  pieces: [...pieces],
+  treated: [...treated],
+  groups: [...groups],
 });
 
-export const receivedCut = ({ duration, proposals, pieces, groups, unmatched }: KnownCut): PackedCut => ({
-  duration,
-  proposals: Float64Array.from(proposals),
-  pieces: Float64Array.from(pieces),
-  groups,
-  unmatched,
+export const receivedCut = ({ basis: _, ranges, marks, pieces, ...rest }: KnownCut): PackedCut => ({
+  ...rest,
+  ranges: Int32Array.from(ranges),
+  marks: Uint16Array.from(marks),
+  pieces: Int32Array.from(pieces),
 });

@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { type Cut, computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff } from '@/core/assemble/handoff.ts';
-import { type PackedCut, packCut } from '@/core/assemble/packing.ts';
+import { buffersOf, type PackedCut, packCut } from '@/core/assemble/packing.ts';
 import { seamCount } from '@/core/assemble/programme.ts';
 import { masked, wordsLeft } from '@/core/assemble/transcriptOut.ts';
 import { basisKey, type CutBasis, type KnownCut, sentCut } from '@/core/contract/cut.ts';
@@ -26,7 +26,7 @@ import { readEpisodeWords } from './words.ts';
 const summaries = new LRUCache<string, CutSummary>({ max: 1000 });
 const packedCuts = new LRUCache<string, PackedCut>({
   maxSize: 64_000_000,
-  sizeCalculation: ({ proposals, pieces }) => proposals.byteLength + pieces.byteLength || 1,
+  sizeCalculation: (packed) => 1 + buffersOf(packed).reduce((sum, { byteLength }) => sum + byteLength, 0),
 });
 
 const basisOf = ({ lastSeq: seq, wordsVersion, medium }: Episode): CutBasis => ({ ...medium, seq, wordsVersion });
