@@ -18,18 +18,13 @@ import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
 import { benchBrowser } from './browser.ts';
+import type { Line } from './line.ts';
 import { longRecording } from './recording.ts';
 import { benchTakes } from './takes.ts';
 import { benchWords } from './words.ts';
 
 /** `npm run bench`: what quality asks for, measured on a three-hour recording. Judge ratios, not milliseconds. */
 
-interface Line {
-  readonly what: string;
-  readonly value: string;
-  readonly goal: string;
-  readonly ok: boolean;
-}
 const lines: Line[] = [];
 const add = (what: string, value: string, goal: string, ok: boolean) => {
   lines.push({ what, value, goal, ok });

@@ -148,14 +148,13 @@ const orders = new WeakMap<readonly Word[], readonly number[]>();
 
 /** Words that may be misheard, the least sure first. */
 export function unsureWords(words: readonly Word[]): readonly number[] {
-  let order = orders.get(words);
-  if (!order) {
-    order = words
-      .flatMap((word, k) => (word.confidence < UNSURE ? [k] : []))
-      .sort((a, b) => (words[a] as Word).confidence - (words[b] as Word).confidence || a - b);
-    orders.set(words, order);
-  }
-  return order;
+  const known = orders.get(words);
+  if (known) return known;
+  const unsure: number[] = [];
+  for (const [k, { confidence }] of words.entries()) if (confidence < UNSURE) unsure.push(k);
+  unsure.sort((a, b) => (words[a] as Word).confidence - (words[b] as Word).confidence || a - b);
+  orders.set(words, unsure);
+  return unsure;
 }
 
 /** Plays the selected stretch alone. */

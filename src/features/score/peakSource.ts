@@ -12,12 +12,14 @@ const COARSEST = PEAK_LAYERS - 1;
 /** A peak byte that fills a row, and the loudest of a voice so soft that it need not be enlarged further. */
 const FULL = 120;
 const QUIET = 40;
+/** A piece that could not be had is asked for again after this, by what still wants it. */
+const RETRY_MS = 2000;
 
 /** The peak pyramids of a medium's tracks, fetched as they come into sight. */
 export class PeakSource {
   private readonly pieces = new Map<string, Int8Array | 'loading'>();
   private readonly listeners = new Set<() => void>();
-  /** how often something that was asked for has come */
+  /** how often something that was asked for has come, or can be asked for again */
   loads = 0;
   private mediaId = '';
   tracks = 0;
@@ -51,7 +53,7 @@ export class PeakSource {
     return Array.from({ length: this.tracks * count }, (_, k) => ({ track: Math.floor(k / count), index: k % count }));
   }
 
-  /** Calls back when something that was asked for has come. */
+  /** Calls back when something that was asked for has come, or can be asked for again. */
   onLoad(listener: () => void): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
@@ -118,17 +120,23 @@ export class PeakSource {
         headers: { range: `bytes=${start}-${start + PIECE * BYTES - 1}` },
       });
       // Past the end there is nothing, and that is a fine answer.
+      if (answer.status !== 206 && answer.status !== 416) throw new Error(`Peaks could not be fetched: ${answer.status}`);
       const bytes = answer.status === 206 ? await answer.arrayBuffer() : new ArrayBuffer(0);
       const peaks = new Int8Array(bytes);
       this.pieces.set(key, peaks);
       this.last = undefined;
       if (layer === COARSEST) this.takeLoudest(peaks);
       if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
-      this.loads++;
-      for (const listener of this.listeners) listener();
+      this.tell();
     } catch {
       this.pieces.delete(key);
       this.last = undefined;
+      setTimeout(() => this.tell(), RETRY_MS);
     }
+  }
+
+  private tell(): void {
+    this.loads++;
+    for (const listener of this.listeners) listener();
   }
 }
