@@ -39,6 +39,7 @@ const BETWEEN = 0.5;
 export class TakesModel {
   readonly store = createStore<TakesState>(() => ({ groups: [], at: undefined, note: undefined }));
   private asked = 0;
+  private looked: { readonly state: TakesState; readonly group: TakeGroup | undefined } | undefined;
 
   constructor(private readonly episode: TakesEpisode) {
     let before = episode.state;
@@ -61,11 +62,10 @@ export class TakesModel {
 
   /** The group that is looked at as it now is: the one that begins there, or the first that still lies there. */
   group(): TakeGroup | undefined {
-    const { groups, at } = this.state;
-    return (
-      groups.find(({ attempts }) => attempts.some(({ start, end }) => at !== undefined && at >= start - 0.01 && at < end)) ??
-      groups[0]
-    );
+    const { state } = this;
+    // Each button asks at each change of anything.
+    if (this.looked?.state !== state) this.looked = { state, group: groupAt(state) };
+    return this.looked.group;
   }
 
   visit(group: TakeGroup): void {
@@ -278,6 +278,10 @@ export class TakesModel {
     this.episode.player.playOnce(pieces);
   }
 }
+
+const groupAt = ({ groups, at }: TakesState): TakeGroup | undefined =>
+  groups.find(({ attempts }) => attempts.some(({ start, end }) => at !== undefined && at >= start - 0.01 && at < end)) ??
+  groups[0];
 
 const kept = (group: TakeGroup, attempt: Range): Range | undefined => group.kept.find((range) => overlapOf(range, attempt) > 0);
 
