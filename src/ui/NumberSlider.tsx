@@ -51,7 +51,7 @@ export function NumberSlider({ label, help, unit, value, min, max, step, disable
     setTyped(undefined);
   };
   return (
-    <div className="grid grid-cols-[6.6rem_1fr_6.2rem] items-center gap-x-2 py-1">
+    <div className="isolate grid grid-cols-[6.6rem_1fr_6.2rem] items-center gap-x-2 py-1">
       <label htmlFor={id} className="text-sm font-semibold leading-tight">
         {label}
       </label>

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { memo, type ReactNode } from 'react';
 import { commandOf } from './commands.ts';
 import { useEpisode, useModel } from './useEpisode.ts';
 
@@ -12,7 +12,8 @@ interface Props {
 }
 
 /** A button for a command: its name, its key, and whether it can be done now. */
-export function CommandButton({ id, children, className = 'btn btn-sm', iconOnly = false, pressed }: Props) {
+export const CommandButton = memo(function CommandButton(props: Props) {
+  const { id, children, className = 'btn btn-sm', iconOnly = false, pressed } = props;
   const model = useModel();
   const { label, shown, can, run } = commandOf(id);
   const possible = useEpisode(() => can(model));
@@ -31,4 +32,4 @@ export function CommandButton({ id, children, className = 'btn btn-sm', iconOnly
       {!iconOnly && shown && <kbd className="tabular text-[0.65rem] quiet">{shown}</kbd>}
     </button>
   );
-}
+});

@@ -16,7 +16,8 @@ const wordedVerdict = ({ verdict, treatment }: SeenProposal): string =>
 export function ProposalCard() {
   const model = useModel();
   const focus = useEpisode((s) => s.focus);
-  const cut = useEpisode((s) => s.cut);
+  // While a slider moves and nothing is looked at, nothing here changes.
+  const cut = useEpisode((s) => s.focus && s.cut);
   const selection = useEpisode((s) => s.selection);
   const proposal = focus && cut?.same(focus);
   const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();

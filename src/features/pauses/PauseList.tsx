@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useDeferredValue, useRef } from 'react';
+import { memo, useDeferredValue, useRef } from 'react';
+import type { CutView } from '@/core/assemble/packing.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { UnmetList } from '../episode/UnmetList.tsx';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
@@ -10,9 +11,12 @@ const NEXT = { out: 'put back', stay: 'take out', open: 'take out' } as const;
 
 /** All proposals with their lengths. */
 export function PauseList() {
-  const model = useModel();
   // The score paints first while a slider moves; the list may follow.
-  const cut = useDeferredValue(useEpisode((s) => s.cut));
+  return <List cut={useDeferredValue(useEpisode((s) => s.cut))} />;
+}
+
+const List = memo(function List({ cut }: { cut: CutView | undefined }) {
+  const model = useModel();
   const focus = useEpisode((s) => s.focus);
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
@@ -66,4 +70,4 @@ export function PauseList() {
       <UnmetList />
     </section>
   );
-}
+});

@@ -117,22 +117,19 @@ export function Score() {
         <div style={{ height: virtualizer.getTotalSize(), position: 'relative' }}>
           {width > 0 &&
             items.map((item) => (
-              <div
+              <ScoreRow
                 key={item.index % pool.current}
-                style={{ position: 'absolute', top: 0, transform: `translateY(${item.start}px)`, left: 0 }}
-              >
-                <ScoreRow
-                  row={item.index}
-                  showsOut={reading === 'recorded'}
-                  peaks={model.peaks}
-                  {...{ width, rowSeconds, programme, cut, described, words, selection, ink }}
-                  focus={focused}
-                  other={reading === 'recorded' ? (lit ?? beside) : undefined}
-                  otherIs={lit ? 'before' : 'beside'}
-                  {...{ sections, speech, found, attempts, pulled }}
-                  spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
-                />
-              </div>
+                row={item.index}
+                top={item.start}
+                showsOut={reading === 'recorded'}
+                peaks={model.peaks}
+                {...{ width, rowSeconds, programme, cut, described, words, selection, ink }}
+                focus={focused}
+                other={reading === 'recorded' ? (lit ?? beside) : undefined}
+                otherIs={lit ? 'before' : 'beside'}
+                {...{ sections, speech, found, attempts, pulled }}
+                spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
+              />
             ))}
           <Playhead scroller={scroller} width={width} scrollTo={(row) => virtualizer.scrollToIndex(row, { align: 'center' })} />
         </div>

@@ -15,6 +15,8 @@ import { useWave } from './useWave.ts';
 
 interface Props {
   readonly row: number;
+  /** CSS pixels from the first row */
+  readonly top: number;
   readonly width: number;
   readonly rowSeconds: number;
   readonly programme: Programme;
@@ -41,7 +43,7 @@ interface Props {
 
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
-  const { row, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
+  const { row, top, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
   const { other, otherIs, sections, speech, found, spoken, attempts, pulled } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
@@ -100,11 +102,16 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     speech,
   ]);
 
-  return (
-    <div className="flex" style={{ height: ROW_HEIGHT }}>
-      <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs quiet">{formatClock(parts[0]?.start ?? 0)}</div>
-      <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={label} />
-    </div>
+  const start = parts[0]?.start ?? 0;
+  // Each step of a slider renders all rows anew, and what stands round their canvases is the same.
+  return useMemo(
+    () => (
+      <div className="absolute left-0 top-0 flex" style={{ height: ROW_HEIGHT, transform: `translateY(${top}px)` }}>
+        <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs quiet">{formatClock(start)}</div>
+        <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={label} />
+      </div>
+    ),
+    [top, start, width, label],
   );
 });
 

@@ -1,4 +1,4 @@
-import { useDeferredValue, useMemo } from 'react';
+import { memo, useDeferredValue, useMemo } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -15,8 +15,12 @@ const SHOWN = 60;
 
 /** Cues, dropped sentences and chatter: doubtful unless somebody decides. */
 export function AsideList() {
+  // The score paints first while something moves; the list may follow.
+  return <List cut={useDeferredValue(useEpisode((s) => s.cut))} />;
+}
+
+const List = memo(function List({ cut }: { cut: CutView | undefined }) {
   const model = useModel();
-  const cut = useDeferredValue(useEpisode((s) => s.cut));
   const words = useEpisode((s) => s.words);
   const focus = useEpisode((s) => s.focus);
   const asides = useMemo(() => (cut ? asidesOf(cut) : []), [cut]);
@@ -61,7 +65,7 @@ export function AsideList() {
       {asides.length > SHOWN && <p className="text-xs">and {asides.length - SHOWN} more on the score</p>}
     </section>
   );
-}
+});
 
 /** Those that are still somebody's question come first. */
 function asidesOf(cut: CutView): SeenProposal[] {

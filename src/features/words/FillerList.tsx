@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { useDeferredValue, useMemo, useRef, useState } from 'react';
+import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { SURE } from '@/core/decisions/matching.ts';
 import type { ProposalKind } from '@/core/detect/detector.ts';
@@ -25,7 +25,10 @@ interface Entry {
 /** Fillers by entry, with repeats and what is heard but not written as groups of their own. */
 export function FillerList() {
   // The score paints first while something moves; the list may follow.
-  const cut = useDeferredValue(useEpisode((s) => s.cut));
+  return <List cut={useDeferredValue(useEpisode((s) => s.cut))} />;
+}
+
+const List = memo(function List({ cut }: { cut: CutView | undefined }) {
   const entries = useMemo(() => (cut ? entriesOf(cut) : []), [cut]);
   const [opened, setOpened] = useState<string>();
   const most = Math.max(1, ...entries.map(({ indexes }) => indexes.length));
@@ -46,7 +49,7 @@ export function FillerList() {
       </ul>
     </section>
   );
-}
+});
 
 function entriesOf(cut: CutView): Entry[] {
   const entries = new Map<string, { name: string; kind: ProposalKind; indexes: number[]; out: number; open: number }>();
