@@ -1,6 +1,6 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
 import type { HurrySound } from '../detect/settings.ts';
-import { firstAfter, type Range, type Seconds, subtract } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds, subtract, union } from '../time/range.ts';
 
 /** A stretch of the recording that the programme keeps, played at `rate` times its speed. */
 export interface Piece extends Range {
@@ -40,14 +40,26 @@ export function assemble(
     else if (treatment === 'hurry') special.push({ start, end, rate: amount ?? 1, sound: hurrySound });
     else gone.push({ start, end });
   }
-  const kept = subtract([{ start: 0, end: duration }], gone);
-  const pieces = special.length === 0 ? kept.map(({ start, end }) => ({ start, end, rate: 1 })) : setInto(kept, special);
+  const kept = keptBetween(gone, duration);
+  const pieces = special.length === 0 ? kept : setInto(kept, special);
   return programmeOf(
     splitAt(
       pieces.filter(({ start, end }) => end - start >= LEAST_PIECE),
       splits,
     ),
   );
+}
+
+function keptBetween(gone: readonly Range[], duration: Seconds): Piece[] {
+  const kept: Piece[] = [];
+  let at = 0;
+  for (const { start, end } of union(gone)) {
+    if (start >= duration) break;
+    if (start > at) kept.push({ start: at, end: start, rate: 1 });
+    at = Math.max(at, end);
+  }
+  if (at < duration) kept.push({ start: at, end: duration, rate: 1 });
+  return kept;
 }
 
 function splitAt(pieces: readonly Piece[], splits: readonly Seconds[]): readonly Piece[] {

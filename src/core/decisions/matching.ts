@@ -1,8 +1,9 @@
 import type { Proposal } from '../detect/detector.ts';
 import { treatedRange, withAmount } from '../detect/treatment.ts';
+import { mergeInOrder } from '../time/merge.ts';
 import { firstAfter, overlapOf } from '../time/range.ts';
 import type { Verdict } from './event.ts';
-import type { AboutStep, DecisionState } from './replay.ts';
+import type { AboutStep, CutStep, DecisionState } from './replay.ts';
 
 /** A proposal with what is decided about it. */
 export interface DecidedProposal extends Proposal {
@@ -31,23 +32,10 @@ export function applyDecisions(
   proposals: readonly Proposal[],
   { about: steps, cuts, settings }: Pick<DecisionState, 'about' | 'cuts' | 'settings'>,
 ): Matched {
-  const all: Proposal[] = [...proposals];
-  for (const cut of cuts) {
-    all.push({
-      id: `hand-${cut.id}`,
-      kind: 'hand',
-      ...cut.about,
-      found: cut.about,
-      taken: cut.about,
-      treatment: 'remove',
-      confidence: 1,
-      evidence: {},
-    });
-  }
-  if (cuts.length > 0) all.sort((a, b) => a.start - b.start || a.end - b.end);
+  const all = cuts.length > 0 ? mergeInOrder([proposals, cuts.map(byHand)]) : proposals;
   const given = new Map<number, Given>();
   const unmatched: AboutStep[] = [];
-  const longest = all.reduce((most, p) => Math.max(most, p.found.end - p.found.start), 0);
+  const longest = steps.length > 0 ? all.reduce((most, p) => Math.max(most, p.found.end - p.found.start), 0) : 0;
   for (const step of steps) {
     const { about } = step;
     const half = (about.end - about.start) / 2;
@@ -70,8 +58,20 @@ export function applyDecisions(
     return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand');
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
-  return { proposals: settleInside(decided), unmatched };
+  settleInside(decided);
+  return { proposals: decided, unmatched };
 }
+
+const byHand = ({ id, about }: CutStep): Proposal => ({
+  id: `hand-${id}`,
+  kind: 'hand',
+  ...about,
+  found: about,
+  taken: about,
+  treatment: 'remove',
+  confidence: 1,
+  evidence: {},
+});
 
 /**
  * A proposal with what is decided about it. Written out: spreading thousands of proposals at each step of a slider takes
@@ -96,20 +96,20 @@ function withVerdict(proposal: Proposal, shaped: Proposal, verdict: Verdict, dec
 }
 
 /** Nobody needs to be asked about what lies inside something that goes anyway. */
-function settleInside(proposals: DecidedProposal[]): DecidedProposal[] {
+function settleInside(proposals: DecidedProposal[]): void {
   let goneUntil = -1;
-  return proposals.map((proposal, k) => {
+  for (const [k, proposal] of proposals.entries()) {
     const { verdict, treatment, end, found, decided } = proposal;
     if (verdict === 'out' && treatment === 'remove') goneUntil = Math.max(goneUntil, end);
-    if (verdict !== 'open' || decided) return proposal;
+    if (verdict !== 'open' || decided) continue;
     let until = goneUntil;
     // What starts a little later may still hold all of it: silence beside it is nobody's question.
     for (let next = k + 1; next < proposals.length && (proposals[next] as DecidedProposal).start <= found.start; next++) {
       const other = proposals[next] as DecidedProposal;
       if (other.verdict === 'out' && other.treatment === 'remove') until = Math.max(until, other.end);
     }
-    return found.end <= until ? { ...proposal, verdict: 'out' as const } : proposal;
-  });
+    if (found.end <= until) proposals[k] = { ...proposal, verdict: 'out' };
+  }
 }
 
 /** A proposal with the edges and the treatment that a person gave it. */

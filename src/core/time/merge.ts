@@ -8,7 +8,8 @@ const inOrder = (a: Range, b: Range): number => a.start - b.start || a.end - b.e
  * as long, and sliders do it at each step.
  */
 export function mergeInOrder<T extends Range>(lists: readonly (readonly T[])[]): T[] {
-  return lists.map(ordered).reduce<T[]>((all, list) => (all.length === 0 ? [...list] : merge(all, list)), []);
+  // From the last on: the first list is by far the longest, and is gone through once only.
+  return lists.map(ordered).reduceRight<T[]>((all, list) => (all.length === 0 ? [...list] : merge(list, all)), []);
 }
 
 function ordered<T extends Range>(list: readonly T[]): readonly T[] {
@@ -16,8 +17,8 @@ function ordered<T extends Range>(list: readonly T[]): readonly T[] {
   return list;
 }
 
-function merge<T extends Range>(left: T[], right: readonly T[]): T[] {
-  if (right.length === 0) return left;
+function merge<T extends Range>(left: readonly T[], right: T[]): T[] {
+  if (left.length === 0) return right;
   const merged: T[] = [];
   let l = 0;
   for (const one of right) {
