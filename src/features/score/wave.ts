@@ -72,29 +72,45 @@ export class PaintedWave {
 
   private paint(how: 'full' | 'hollow'): OffscreenCanvas {
     const { wave, ink, density } = this;
-    const canvas = new OffscreenCanvas(wave.pixels, Math.round(WAVE_HEIGHT * density));
-    const context = canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
-    const image = scratch(canvas.width, canvas.height);
-    const pixels = new Uint32Array(image.data.buffer);
-    if (how === 'full') {
-      pixels.fill(0);
-      paintLanes(pixels, wave, canvas.height, (paint, top, bottom) => paint(top, Math.max(top + density, bottom)), ink.kept);
-    } else {
-      pixels.set(hatching(canvas.width, canvas.height, density, ink.hatch));
+    const height = Math.round(WAVE_HEIGHT * density);
+    if (wave.empty) return hatchedPaper(wave.pixels, height, density, ink.hatch);
+    return picture(wave.pixels, height, (pixels) => {
+      if (how === 'full') {
+        pixels.fill(0);
+        paintLanes(pixels, wave, height, (paint, top, bottom) => paint(top, Math.max(top + density, bottom)), ink.kept);
+        return;
+      }
+      pixels.set(hatching(wave.pixels, height, density, ink.hatch));
       paintLanes(
         pixels,
         wave,
-        canvas.height,
+        height,
         (paint, top, bottom) => {
           paint(top, top + density);
           paint(bottom - density, bottom);
         },
         ink.out,
       );
-    }
-    context.putImageData(image, 0, 0);
-    return canvas;
+    });
   }
+}
+
+function picture(width: number, height: number, paint: (pixels: Uint32Array) => void): OffscreenCanvas {
+  const canvas = new OffscreenCanvas(width, height);
+  const image = scratch(width, height);
+  paint(new Uint32Array(image.data.buffer));
+  canvas.getContext('2d')?.putImageData(image, 0, 0);
+  return canvas;
+}
+
+let paper: { readonly key: string; readonly canvas: OffscreenCanvas } | undefined;
+
+/** Rows that have just come into sight have no waves yet: one picture serves them all. */
+function hatchedPaper(width: number, height: number, density: number, colour: string): OffscreenCanvas {
+  const key = `${width} ${height} ${density} ${colour}`;
+  if (paper?.key !== key)
+    paper = { key, canvas: picture(width, height, (pixels) => pixels.set(hatching(width, height, density, colour))) };
+  return paper.canvas;
 }
 
 type Paint = (top: number, bottom: number) => void;
