@@ -10,7 +10,7 @@ export function Dialog({ title, onClose, children }: { title: string; onClose: (
   }, []);
   return (
     <dialog ref={ref} className="modal" aria-label={title} onClose={onClose}>
-      <div className="modal-box max-w-2xl border border-base-300">
+      <div className="modal-box max-h-[88vh] max-w-2xl border border-base-300">
         <header className="mb-3 flex items-center justify-between">
           <h2 className="font-serif text-xl">{title}</h2>
           <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Close" onClick={onClose}>
