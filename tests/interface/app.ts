@@ -118,3 +118,16 @@ export const test = base.extend<object, { app: App }>({
   ],
 });
 export { expect };
+
+/** Keeps threads that compute from starting. @returns a function that lets them start */
+export async function holdThread(page: Page): Promise<() => void> {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  await page.route(/cut\.worker/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  return release;
+}

@@ -3,8 +3,9 @@ import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
+import { CutView, type PackedCut } from '@/core/assemble/packing.ts';
 import { folderFor } from '../media.ts';
-import { expect, figure, measured, saved, slide, test } from './app.ts';
+import { expect, figure, holdThread, measured, saved, slide, test } from './app.ts';
 
 const ROOT = join(import.meta.dirname, '..', '..');
 const DEMO = join(ROOT, 'demo', 'media');
@@ -12,19 +13,6 @@ const DEMO = join(ROOT, 'demo', 'media');
 const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 60 + Number(part), 0);
 const shown = async (page: Page, name: string) => (await figure(page, name).textContent()) ?? '';
 const clock = async (page: Page) => seconds((await page.locator('[data-clock]').textContent()) ?? '');
-
-/** Keeps the thread that computes from starting. @returns a function that lets it start */
-async function holdThread(page: Page): Promise<() => void> {
-  let release = () => {};
-  const held = new Promise<void>((resolve) => {
-    release = resolve;
-  });
-  await page.route(/cut\.worker/, async (route) => {
-    await held;
-    await route.continue();
-  });
-  return release;
-}
 
 test('settings, verdicts and cuts by hand can be made, undone and redone, and survive a reload and a killed server', async ({
   page,
@@ -229,13 +217,13 @@ test('the web worker and the server give the same cut list', async ({ page, app 
 
   const workerUrl = page.workers()[0]?.url() ?? '';
   const detail = await app.json(`/api/episodes/${id}`);
-  const pieces = await page.evaluate(
+  const packed = await page.evaluate(
     async ({ workerUrl, detail, settings }) => {
       const worker = new Worker(workerUrl, { type: 'module' });
       let serial = 0;
       // The worker's own protocol (comlink): a call by name with plain values.
       const call = (name: string, ...values: unknown[]) =>
-        new Promise<{ pieces: Float64Array }>((resolve) => {
+        new Promise<PackedCut>((resolve) => {
           const id = String(++serial);
           const answered = ({ data }: MessageEvent) => {
             if (data.id !== id) return;
@@ -256,13 +244,25 @@ test('the web worker and the server give the same cut list', async ({ page, app 
         words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,
       });
       const state = { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] };
-      const packed = await call('compute', state, 'whole');
-      return Array.from(packed.pieces);
+      const { ranges, marks, pieces, ...rest } = await call('compute', state, 'whole');
+      return { ...rest, ranges: [...ranges], marks: [...marks], pieces: [...pieces] };
     },
     { workerUrl, detail, settings: server.settings },
   );
-  const rounded = pieces.map((value) => Math.round(value * 1000) / 1000);
-  expect(rounded).toEqual(server.pieces.flatMap(({ start, end, rate }: Record<string, number>) => [start, end, rate, 0]));
+  const { programme, count, open } = new CutView({
+    ...packed,
+    ranges: Int32Array.from(packed.ranges),
+    marks: Uint16Array.from(packed.marks),
+    pieces: Int32Array.from(packed.pieces),
+  });
+  expect({ count, open }).toEqual({ count: server.proposals.length, open: server.summary.open });
+  expect(programme.pieces).toHaveLength(server.pieces.length);
+  for (const [k, { start, end, rate }] of programme.pieces.entries()) {
+    // The page's times are rounded to a tenth of a millisecond, the file's to a whole one.
+    expect(Math.abs(start - server.pieces[k].start)).toBeLessThan(0.00056);
+    expect(Math.abs(end - server.pieces[k].end)).toBeLessThan(0.00056);
+    expect(rate).toBe(server.pieces[k].rate);
+  }
 });
 
 test('everything has a key, a name in the palette, and a place in the printed list', async ({ page, app }) => {

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { makeTalk } from '../media.ts';
-import { expect, figure, measured, saved, slide, test } from './app.ts';
+import { expect, figure, holdThread, measured, saved, slide, test } from './app.ts';
 
 const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 60 + Number(part), 0);
 const programme = async (page: Page) => seconds((await figure(page, 'programme').textContent()) ?? '');
@@ -181,7 +181,10 @@ test('settings are kept under a name, compared, given on as a file, and start th
 
 test('what if: sixty other values are computed beside, for the shortest pause and the threshold', async ({ page, app }) => {
   await app.episode(page, 'carriage clock');
+  const release = await holdThread(page);
   await fold(page, 'What if');
+  await expect(page.getByRole('progressbar', { name: 'Working it out' })).toHaveAttribute('value', '0');
+  release();
   await expect(page.getByRole('figure', { name: /^At 0\.5 s: programme \d:\d\d, \d+ seams/ })).toBeVisible();
   await page.getByRole('radio', { name: 'threshold' }).check({ force: true });
   await expect(page.getByRole('figure', { name: /dBFS: programme/ })).toBeVisible();

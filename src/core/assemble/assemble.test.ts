@@ -191,6 +191,19 @@ describe('a packed cut', () => {
     expect(view.seams).toBe(5);
   });
 
+  it('keeps what the page shows of a proposal', () => {
+    const shown = [
+      { ...proposal(1, 2), kind: 'filler', group: 'um', found: { start: 1.1, end: 1.9 }, confidence: 0.97 },
+      { ...proposal(3, 5), kind: 'pause', treatment: 'shorten', decided: true, confidence: 0.455 },
+      { ...proposal(6, 7, 'stay'), kind: 'repeat', group: 'we should', decided: true, confidence: 0 },
+      { ...proposal(8, 9, 'open'), kind: 'filler', group: 'um', confidence: 1 },
+      { ...proposal(90_000.1234, 90_001), kind: 'hand' },
+    ] satisfies DecidedProposal[];
+    const view = new CutView(packCut(100_000, cutOf(100_000, shown)));
+    for (const [index, { id: _, taken: __, evidence: ___, ...rest }] of shown.entries())
+      expect(view.at(index)).toEqual({ group: undefined, ...rest, index });
+  });
+
   it('counts what is open, and finds nothing where nothing is', () => {
     const view = new CutView(packCut(9, cutOf(9, [proposal(1, 2, 'open'), proposal(3, 4)])));
     expect(view.open).toBe(1);

@@ -2,6 +2,7 @@ import { lazy, useEffect, useRef, useState } from 'react';
 import type { LevelHistogram } from '@/core/detect/overview.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { Later } from '@/ui/Later.tsx';
+import { Measure } from '@/ui/Measure.tsx';
 import { settingsAtRest, settingsShown } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { POINTS, WhatIf, type WhatIfPoint, type WhatIfSetting } from './whatIf.ts';
@@ -80,6 +81,7 @@ export function WhatIfPanel() {
   const histogram = useEpisode((s) => s.histogram);
   const asker = useRef<WhatIf>(undefined);
   const [points, setPoints] = useState<readonly WhatIfPoint[]>();
+  const [share, setShare] = useState(0);
   useEffect(() => {
     if (!material) return;
     const whatIf = new WhatIf(material);
@@ -92,13 +94,13 @@ export function WhatIfPanel() {
   useEffect(() => {
     if (!material) return;
     let isOld = false;
-    const ask = (name: WhatIfSetting) =>
-      asker.current?.ask({ state: decisions, target, name, values: valuesOf(spanOf(name, histogram)) });
+    const ask = (name: WhatIfSetting, onShare: (share: number) => void) =>
+      asker.current?.ask({ state: decisions, target, name, values: valuesOf(spanOf(name, histogram)) }, onShare);
     const askForBoth = async () => {
-      const found = await ask(about);
+      const found = await ask(about, (now) => !isOld && !points && setShare(now));
       if (isOld || !found) return;
       setPoints(found);
-      await ask(about === 'minPause' ? 'threshold' : 'minPause');
+      await ask(about === 'minPause' ? 'threshold' : 'minPause', () => {});
     };
     // Whoever asks for another curve is waiting for it.
     const wait = setTimeout(askForBoth, points ? REST_MS : 0);
@@ -119,6 +121,7 @@ export function WhatIfPanel() {
         value={about}
         onChoose={(next) => {
           setPoints(undefined);
+          setShare(0);
           setAbout(next);
         }}
       />
@@ -128,7 +131,9 @@ export function WhatIfPanel() {
             <WhatIfChart {...{ points, value }} width={WIDTH} unit={about === 'minPause' ? 's' : 'dBFS'} />
           </Later>
         ) : (
-          <p className="pt-6 text-center text-sm">Working it out …</p>
+          <div className="px-4 pt-6">
+            <Measure label="Working it out" share={share} />
+          </div>
         )}
       </div>
     </>

@@ -17,6 +17,9 @@ export const POINTS = 60;
 /** More threads than this wait for memory more than they compute. */
 const MOST_THREADS = 3;
 
+/** Getting a thread ready takes about as long as so many points. */
+const THREAD_WORTH = 40;
+
 /** The settings that curves are drawn over. */
 export type WhatIfSetting = 'threshold' | 'minPause';
 
@@ -38,16 +41,20 @@ type Answer = Promise<WhatIfPoint[] | undefined>;
 export class WhatIf {
   private readonly threads = Array.from({ length: Math.min(MOST_THREADS, navigator.hardwareConcurrency) }, startThread);
   private readonly workers: readonly Remote<CutWorker>[] = this.threads.map((thread) => wrap<CutWorker>(thread));
-  private readonly loaded: Promise<unknown>;
+  private readonly loading: readonly Promise<unknown>[];
+  private isLoaded = false;
   private asked: WhatIfQuestion | undefined;
+  private tell: (share: number) => void = () => {};
   /** answers, and those on their way, about one state of things */
   private known: { readonly question: WhatIfQuestion; readonly answer: Answer }[] = [];
 
   constructor(material: MaterialAddresses) {
-    this.loaded = Promise.all(this.workers.map((worker) => worker.load(material)));
+    this.loading = this.workers.map((worker) => worker.load(material));
   }
 
-  ask(question: WhatIfQuestion): Answer {
+  /** @param onShare told how much of it is done, 0..1; whoever asked before is told no more */
+  ask(question: WhatIfQuestion, onShare: (share: number) => void): Answer {
+    this.tell = onShare;
     const same = this.known.find((other) => isSame(other.question, question));
     if (same) return same.answer;
     // What is not done yet ends here, and is no answer.
@@ -63,11 +70,18 @@ export class WhatIf {
 
   private async workOut(question: WhatIfQuestion): Answer {
     const { state, target, name, values } = question;
-    await this.loaded;
+    const isAsked = () => this.asked === question;
+    const all = values.length + (this.isLoaded ? 0 : THREAD_WORTH * this.threads.length);
+    let done = 0;
+    const count = (more: number) => {
+      done += more;
+      if (isAsked()) this.tell(done / all);
+    };
+    if (!this.isLoaded) await Promise.all(this.loading.map((one) => one.then(() => count(THREAD_WORTH))));
+    this.isLoaded = true;
     const start = performance.now();
     const points: WhatIfPoint[] = [];
     let next = 0;
-    const isAsked = () => this.asked === question;
     // Each takes the next value that is left: some values take longer than others.
     const work = async (worker: Remote<CutWorker>) => {
       while (isAsked() && next < values.length) {
@@ -75,6 +89,7 @@ export class WhatIf {
         const value = values[at] as number;
         const outcome = await worker.outcome(withDraft(state, target, { [name]: value }));
         if (outcome) points[at] = { value, ...outcome };
+        count(1);
       }
     };
     await Promise.all(this.workers.map(work));
