@@ -21,7 +21,7 @@ export function Transport() {
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const measured = useEpisode((s) => s.cut !== undefined);
   return (
-    <footer className="flex h-13 shrink-0 items-center gap-4 border-base-300 border-t px-3">
+    <footer className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-base-300 border-t px-3 py-1">
       <CommandButton id="play" className="btn btn-primary btn-sm w-28" pressed={playing}>
         {playing ? <Pause size={16} aria-hidden /> : <Play size={16} aria-hidden />}
         {playing ? 'Stop' : 'Play'}
@@ -41,7 +41,7 @@ export function Transport() {
           ))}
         </select>
       </label>
-      <fieldset className="join" aria-label="Reading">
+      <fieldset className="join shrink-0" aria-label="Reading">
         {READINGS.map(([value, label]) => (
           <button
             key={value}
