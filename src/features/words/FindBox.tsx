@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { findWords, plain } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { CommandButton } from '../episode/CommandButton.tsx';
@@ -12,7 +12,9 @@ export function FindBox() {
   const words = useEpisode((s) => s.words);
   const asked = useEpisode((s) => s.dialog === 'find');
   const { firsts } = useMemo(() => findWords(words, text), [words, text]);
-  const whole = useMemo(() => findWords(words, text, true).firsts.length, [words, text]);
+  // What a button would replace may be counted after the places are painted.
+  const counted = useDeferredValue(text);
+  const whole = useMemo(() => findWords(words, counted, true).firsts.length, [words, counted]);
   const [instead, setInstead] = useState('');
   const [said, setSaid] = useState<Message>();
   const input = useRef<HTMLInputElement>(null);
