@@ -204,6 +204,13 @@ describe('a packed cut', () => {
       expect(view.at(index)).toEqual({ group: undefined, ...rest, index });
   });
 
+  it('holds a recording of a week', () => {
+    const [week, late] = [604_800, 604_700];
+    const view = new CutView(packCut(week, cutOf(week, [proposal(late, late + 10)])));
+    expect(view.at(0)).toMatchObject({ start: late, end: late + 10 });
+    expect(view.length).toBe(week - 10);
+  });
+
   it('counts what is open, and finds nothing where nothing is', () => {
     const view = new CutView(packCut(9, cutOf(9, [proposal(1, 2, 'open'), proposal(3, 4)])));
     expect(view.open).toBe(1);

@@ -12,11 +12,11 @@ import { type Piece, type Programme, programmeOf } from './programme.ts';
 export interface PackedCut {
   readonly duration: Seconds;
   /** start, end, start and end of what was found, in ticks: four numbers a proposal */
-  readonly ranges: Int32Array;
+  readonly ranges: Ticks;
   /** confidence in ten-thousandths, kind, verdict, whether decided, treatment, group or `NO_GROUP`: six numbers a proposal */
   readonly marks: Uint16Array;
   /** start and end of each piece, in ticks */
-  readonly pieces: Int32Array;
+  readonly pieces: Ticks;
   /** pieces that are not played as they are: index, rate, manner */
   readonly treated: readonly number[];
   /** names of groups, which proposals refer to by their place here */
@@ -25,8 +25,12 @@ export interface PackedCut {
   readonly unmatched: number;
 }
 
-/** Tenths of milliseconds: finer than what anybody sees or hears, and enough for two days in 32 bits. */
+/** Tenths of milliseconds: finer than what anybody sees or hears. */
 const TICKS_PER_SECOND = 10_000;
+/** Two and a half days fit into 32 bits; what is longer takes the room it needs. */
+export type Ticks = Int32Array | Float64Array;
+export const ticksFor = (duration: Seconds, count: number): Ticks =>
+  duration * TICKS_PER_SECOND < 2 ** 31 ? new Int32Array(count) : new Float64Array(count);
 const CONFIDENCE_STEPS = 10_000;
 const NO_GROUP = 0xffff;
 const RANGE_FIELDS = 4;
@@ -40,7 +44,7 @@ const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', '
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
 export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
-  const ranges = new Int32Array(proposals.length * RANGE_FIELDS);
+  const ranges = ticksFor(duration, proposals.length * RANGE_FIELDS);
   const marks = new Uint16Array(proposals.length * MARK_FIELDS);
   const groups = new Map<string, number>();
   let at = 0;
@@ -57,7 +61,7 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     marks[mark++] = TREATMENTS.indexOf(treatment);
     marks[mark++] = group === undefined ? NO_GROUP : groupIndex(groups, group);
   }
-  const pieces = new Int32Array(programme.pieces.length * PIECE_FIELDS);
+  const pieces = ticksFor(duration, programme.pieces.length * PIECE_FIELDS);
   const treated: number[] = [];
   let next = 0;
   for (const { start, end, rate, hole, sound } of programme.pieces) {
@@ -81,6 +85,7 @@ const ticks = (at: Seconds): number => Math.round(at * TICKS_PER_SECOND);
 function groupIndex(groups: Map<string, number>, name: string): number {
   const known = groups.get(name);
   if (known !== undefined) return known;
+  if (groups.size === NO_GROUP) return NO_GROUP;
   groups.set(name, groups.size);
   return groups.size - 1;
 }
@@ -120,7 +125,7 @@ export class CutView {
     }
     this.length = length / TICKS_PER_SECOND;
     let open = 0;
-    for (let k = 2; k < marks.length; k += MARK_FIELDS) if (marks[k] === OPEN) open++;
+    for (let k = 0; k < this.count; k++) if (this.verdict(k) === 'open') open++;
     this.open = open;
   }
 
@@ -187,7 +192,6 @@ export class CutView {
 }
 
 const LOOK_BACK = 8;
-const OPEN = VERDICTS.indexOf('open');
 
 function piecesIn({ pieces, treated }: PackedCut): Piece[] {
   const list: Piece[] = [];

@@ -1,5 +1,5 @@
 import * as z from 'zod/mini';
-import type { PackedCut } from '../assemble/packing.ts';
+import { type PackedCut, ticksFor } from '../assemble/packing.ts';
 import { column } from './column.ts';
 
 const numbers = column((item): item is number => Number.isFinite(item), 'numbers');
@@ -41,9 +41,11 @@ export const sentCut = (basis: CutBasis, { ranges, marks, pieces, treated, group
   groups: [...groups],
 });
 
-export const receivedCut = ({ basis: _, ranges, marks, pieces, ...rest }: KnownCut): PackedCut => ({
-  ...rest,
-  ranges: Int32Array.from(ranges),
-  marks: Uint16Array.from(marks),
-  pieces: Int32Array.from(pieces),
-});
+export function receivedCut({ basis: _, ranges, marks, pieces, ...rest }: KnownCut): PackedCut {
+  const ticks = (sent: readonly number[]) => {
+    const held = ticksFor(rest.duration, sent.length);
+    held.set(sent);
+    return held;
+  };
+  return { ...rest, ranges: ticks(ranges), marks: Uint16Array.from(marks), pieces: ticks(pieces) };
+}

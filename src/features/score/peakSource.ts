@@ -119,8 +119,8 @@ export class PeakSource {
       const answer = await fetch(api.peaks(this.mediaId, track, layer), {
         headers: { range: `bytes=${start}-${start + PIECE * BYTES - 1}` },
       });
-      // Past the end there is nothing, and that is a fine answer.
-      if (answer.status !== 206 && answer.status !== 416) throw new Error(`Peaks could not be fetched: ${answer.status}`);
+      if (answer.status >= 500) throw new Error(`Peaks could not be fetched: ${answer.status}`);
+      // Past the end there is nothing, and of what is gone there is nothing: those are fine answers.
       const bytes = answer.status === 206 ? await answer.arrayBuffer() : new ArrayBuffer(0);
       const peaks = new Int8Array(bytes);
       this.pieces.set(key, peaks);
