@@ -6,12 +6,17 @@ import { BLOCK } from './tracking.ts';
 
 /** A lone sound stands at least this far from other sound: a closure before a final plosive is shorter. */
 const LONE_DISTANCE: Seconds = 0.2;
+/** The same where the speech measure hears nobody in it: it goes on hearing a word longer than its last closure lasts. */
+const SILENT_DISTANCE: Seconds = 0.1;
 /** Breaths last this long and stay this much under the voice. */
 const BREATH_LENGTH: readonly [least: Seconds, most: Seconds] = [0.12, 0.6];
 const BREATH_UNDER_SPEECH = 18;
 
 /** What a sound that does not count as speech was taken for. */
 export const IGNORED = { speck: 0, breath: 1, noise: 2 } as const;
+
+/** Longer or louder than any speck or breath. */
+const NO_LONE_SOUND = -1;
 
 /** Stretches of sound in level samples, by columns: live tuning goes through a million samples at each step. */
 export interface SoundList {
@@ -47,20 +52,38 @@ export function speechOf(
     ignored: [ignored, asIgnored(noise, 1), asIgnored(steady, 2)],
   };
   const apart = LONE_DISTANCE * LEVEL_RATE;
+  const heardApart = SILENT_DISTANCE * LEVEL_RATE;
   const longest = Math.max(settings.speck, BREATH_LENGTH[1]) * LEVEL_RATE;
+  const kindAt = (k: number): number => {
+    const [start, end] = [starts[k] as number, ends[k] as number];
+    if (end - start > longest) return NO_LONE_SOUND;
+    const kind = kindOf(
+      (end - start) * LEVEL_HOP,
+      peaks[k] as number,
+      tracked.speech[Math.floor(start / BLOCK)] as number,
+      settings.speck,
+    );
+    return kind === IGNORED.noise && strong[k] !== SILENT ? NO_LONE_SOUND : kind;
+  };
   let guard = 0;
+  // Keys and clicks come in rows: each is as far from speech as the nearest sound that is no speck itself.
+  let lastSpeech = -length;
+  let nextSpeech = 0;
+  let next = 0;
   for (let k = 0; k < count; k++) {
     const start = starts[k] as number;
     const end = ends[k] as number;
     let dropped = false;
-    if (end - start <= longest) {
+    const kind = kindAt(k);
+    if (kind !== NO_LONE_SOUND) {
+      if (next <= k) {
+        next = k + 1;
+        while (next < count && kindAt(next) !== NO_LONE_SOUND) next++;
+        nextSpeech = next < count ? (starts[next] as number) : 2 * length;
+      }
       const silent = strong[k] === SILENT;
-      const voice = tracked.speech[Math.floor(start / BLOCK)] as number;
-      const kind = kindOf((end - start) * LEVEL_HOP, peaks[k] as number, voice, settings.speck);
-      const lone =
-        start - (k > 0 ? (ends[k - 1] as number) : -length) >= apart &&
-        (k + 1 < count ? (starts[k + 1] as number) : 2 * length) - end >= apart;
-      const noSpeech = lone ? silent || kind !== IGNORED.noise : silent && end - start >= LEAST_BESIDE;
+      const least = silent ? heardApart : apart;
+      const noSpeech = (start - lastSpeech >= least && nextSpeech - end >= least) || (silent && end - start >= LEAST_BESIDE);
       if (noSpeech && !(kind === IGNORED.breath && settings.breaths === 'speech')) {
         while (guard < guards.length && (guards[guard] as Range).end <= start * LEVEL_HOP) guard++;
         const spoken = guard < guards.length && (guards[guard] as Range).start < end * LEVEL_HOP;
@@ -68,6 +91,7 @@ export function speechOf(
         if (dropped) ignored.push(start, end, kind, silent ? 1 : 0);
       }
     }
+    if (!dropped) lastSpeech = end;
     if (dropped) continue;
     kept.starts[kept.count] = start;
     kept.ends[kept.count++] = end;

@@ -1,5 +1,7 @@
 import { dbfsToCode, LEVEL_RATE, type LevelCurve } from '../curves/level.ts';
+import type { SpeechCurve } from '../curves/speech.ts';
 import type { Seconds } from '../time/range.ts';
+import { floorWhereHushed } from './bed.ts';
 import { BLED_SHARE, countBled } from './bleed.ts';
 import type { Material } from './detector.ts';
 import { EXTENT, type Extents, extentsOf } from './extents.ts';
@@ -48,31 +50,31 @@ export interface ListeningTrack {
 export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'speech'>): ListeningTrack[] {
   const all = levels.map(trackLevels);
   return levels.map((curve, track) => {
-    const tracked = all[track] as TrackedLevels;
+    const byLevel = all[track] as TrackedLevels;
     const extents = extentsOf(curve);
+    const scratch = [newRuns(), newRuns(), newRuns(), newRuns()] as const;
+    const witness = witnessOf({ curve, tracked: byLevel, extents, scratch, held: undefined }, speech?.[track]);
+    const tracked = witness ? floorWhereHushed(curve, witness.curve, byLevel) : byLevel;
     const hold = (block: number) => holdBetween(tracked.floor[block] as number, tracked.speech[block] as number, -1);
-    const sound = {
+    return {
       curve,
       tracked,
       extents,
       steady: steadyNoise(curve, extents, tracked, hold),
-      scratch: [newRuns(), newRuns(), newRuns(), newRuns()] as const,
+      scratch,
       held: undefined,
-    };
-    // The object is the same one: what it holds after looking for a witness is used for the first answer.
-    return Object.assign(sound, {
       sums: runningSums(curve),
-      witness: witnessOf(sound, speech?.[track]),
+      witness,
       bled: levels.length > 1 ? countBled(track, levels, all) : undefined,
       heard: new Map(),
-    });
+    };
   });
 }
 
 /** What is needed to find runs by level alone. */
 type Sounding = Pick<ListeningTrack, 'curve' | 'extents' | 'tracked' | 'scratch' | 'held'>;
 
-function witnessOf(sound: Sounding, speech: { codes: Uint8Array } | undefined) {
+function witnessOf(sound: Sounding, speech: SpeechCurve | undefined): SpeechWitness | undefined {
   if (!speech || speech.codes.length === 0) return undefined;
   const runs = runsByLevel(sound, 'auto');
   const trust = trustIn(speech, (report) => {

@@ -30,7 +30,7 @@ export class SpeechWitness {
   /** frames before each one in which speech may be ending or absent: none of them, no noise */
   private readonly lows: Uint32Array;
 
-  constructor(private readonly curve: SpeechCurve) {
+  constructor(readonly curve: SpeechCurve) {
     const { codes } = curve;
     this.sums = new Uint32Array(codes.length + 1);
     this.lows = new Uint32Array(codes.length + 1);

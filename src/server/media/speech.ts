@@ -1,11 +1,11 @@
-import { appendFile, open, readFile, rename, rm, stat } from 'node:fs/promises';
+import { appendFile, readFile, stat } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import * as ort from 'onnxruntime-web';
 import type { MediaFacts } from '@/core/contract/media.ts';
-import { encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
 import { probabilityToCode, SPEECH_FRAME, SPEECH_SAMPLE_RATE } from '@/core/curves/speech.ts';
+import { completeCurve } from './curveFile.ts';
 import { decoded } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
 
@@ -72,7 +72,12 @@ export async function measureSpeech(path: string, facts: MediaFacts, folder: str
       options.onProgress?.((track * facts.duration + (frames * SPEECH_FRAME) / SPEECH_SAMPLE_RATE) / facts.audio.length);
     const stretches = options.stretches ?? stretchesFor(facts.duration);
     await measureTrack(model, samples, stretches, `${target}.part`, share, options.signal);
-    await complete(`${target}.part`, target);
+    await completeCurve(`${target}.part`, target, {
+      kind: 'speech',
+      bytesPerSample: 1,
+      rateNum: SPEECH_SAMPLE_RATE,
+      rateDen: SPEECH_FRAME,
+    });
   }
 }
 
@@ -198,24 +203,4 @@ async function runStretches(
 
 function forget(state: Float32Array, rows: number, row: number): void {
   for (const layer of [0, 1]) state.fill(0, (layer * rows + row) * STATE, (layer * rows + row + 1) * STATE);
-}
-
-/** Puts the header before finished codes; the curve appears whole or not at all. */
-async function complete(part: string, target: string): Promise<void> {
-  const codes = await readFile(part);
-  const header = encodeHeader({
-    kind: 'speech',
-    bytesPerSample: 1,
-    rateNum: SPEECH_SAMPLE_RATE,
-    rateDen: SPEECH_FRAME,
-    count: codes.length,
-  });
-  const work = `${target}.whole`;
-  const file = await open(work, 'w');
-  await file.write(header, 0, HEADER_BYTES, 0);
-  await file.write(codes, 0, codes.length, HEADER_BYTES);
-  await file.sync();
-  await file.close();
-  await rename(work, target);
-  await rm(part, { force: true });
 }

@@ -1,0 +1,15 @@
+import { open, readFile, rename, rm } from 'node:fs/promises';
+import { type CurveHeader, encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
+
+/** Puts the header before finished samples; the curve appears whole or not at all. */
+export async function completeCurve(part: string, target: string, header: Omit<CurveHeader, 'count'>): Promise<void> {
+  const samples = await readFile(part);
+  const work = `${target}.whole`;
+  const file = await open(work, 'w');
+  await file.write(encodeHeader({ ...header, count: Math.floor(samples.length / header.bytesPerSample) }), 0, HEADER_BYTES, 0);
+  await file.write(samples, 0, samples.length, HEADER_BYTES);
+  await file.sync();
+  await file.close();
+  await rename(work, target);
+  await rm(part, { force: true });
+}
