@@ -41,6 +41,20 @@ describe('pauses', () => {
     expect(found[0]?.confidence).toBeLessThan(0.6);
   });
 
+  it('a row of keys, each near the next, splits nothing either', () => {
+    const keys = Array.from(
+      { length: 6 },
+      () =>
+        [
+          [0.03, -30],
+          [0.12, ROOM],
+        ] as const,
+    ).flat();
+    const found = find({ levels: [curve([2, VOICE], [0.5, ROOM], ...keys, [0.5, ROOM], [2, VOICE])] });
+    expect(found).toHaveLength(1);
+    expect(found[0]?.evidence.specks).toBe(6);
+  });
+
   it('a knock in which a word is said splits it', () => {
     const found = find({
       levels: [curve([2, VOICE], [1, ROOM], [0.05, -25], [1, ROOM], [2, VOICE])],

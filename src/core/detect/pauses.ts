@@ -1,13 +1,13 @@
 import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
-import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds, subtractOrdered } from '../time/range.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { IGNORED, mergeSounds, type SoundList, speechOf } from './lone.ts';
 import { DEFAULT_SETTINGS, listeningTracks, type Settings } from './settings.ts';
 import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';
 import { stillAndMoving } from './stillness.ts';
-import { wordSlack } from './timing.ts';
+import { EXACT_TIMES, guardsOf, type TimingFit, timingFit, type WordGuards } from './timing.ts';
 import { BLOCK } from './tracking.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from './treatment.ts';
 import type { SpeechWitness } from './witness.ts';
@@ -16,9 +16,8 @@ export interface PreparedPauses {
   readonly duration: Seconds;
   readonly tracks: readonly ListeningTrack[];
   /** stretches that words hold against any pause, ordered and disjoint */
-  readonly guards: readonly Range[];
-  /** seconds that word times are off by, 0 when they are exact */
-  readonly slack: Seconds;
+  readonly guards: WordGuards;
+  readonly timing: TimingFit;
   /** where sentences end */
   readonly sentenceEnds: Float64Array;
   readonly motion: MotionCurve | undefined;
@@ -61,8 +60,9 @@ const LINGER_SAMPLES = 6;
 const QUIET_REACH: Seconds = 0.03;
 /** What is left of a pause after its air must be worth a seam. */
 const LEAST_TAKEN: Seconds = 0.04;
-/** An estimated word guards its middle half only. */
-const ESTIMATED_GUARD = 0.25;
+/** Silences from which on a word of uncertain time holds no more than the sound under it. */
+const GUARDED_SILENCE: Seconds = 0.1;
+const NO_GUARDS: WordGuards = { all: [], exact: [] };
 /** Sound between a word whose time is exact and a silence is left-over up to this; up to the other if nobody is heard. */
 const ECHO: Seconds = 0.12;
 const LONG_ECHO: Seconds = 0.5;
@@ -92,9 +92,21 @@ export const pauses: Detector<PreparedPauses> = {
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;
     const sentenceEnds = sentenceEndsOf(words);
-    const bySound = { duration, tracks: prepareTracks(material), guards: [], slack: 0, sentenceEnds, motion, answers: new Map() };
-    const slack = wordSlack(words.length > 0 ? silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE) : [], words);
-    return { ...bySound, slack, guards: union(words.map((word) => guardOf(word, slack))), answers: new Map() };
+    const bySound = {
+      duration,
+      tracks: prepareTracks(material),
+      guards: NO_GUARDS,
+      timing: EXACT_TIMES,
+      sentenceEnds,
+      motion,
+      answers: new Map(),
+    };
+    if (words.length === 0) return bySound;
+    const timing = timingFit(silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE), words, duration);
+    const guards = guardsOf(words, timing, silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE), (word) =>
+      bySound.tracks.some(({ witness }) => witness?.hears(word) ?? true),
+    );
+    return { ...bySound, timing, guards, answers: new Map() };
   },
 
   // Corrections change no time: only where sentences end, and most not even that.
@@ -128,7 +140,7 @@ function speechIn(prepared: PreparedPauses, tracks: readonly ListeningTrack[], s
   const key = [listen, threshold, voice, speck, breaths].join(' ');
   const known = answers.get(key);
   if (known) return known;
-  const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, guards)));
+  const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, guards.all)));
   const speech = { sound, gaps: undefined, isAskedAgain: false, made: undefined };
   if (answers.size >= KEPT_ANSWERS) answers.delete(answers.keys().next().value as string);
   answers.set(key, speech);
@@ -202,16 +214,10 @@ export function thresholdRange({ tracks }: PreparedPauses): [low: number, high: 
   return [codeToDbfs(low), codeToDbfs(high)];
 }
 
-function guardOf(word: Word, slack: Seconds): Range {
-  const quarter = (word.end - word.start) * ESTIMATED_GUARD;
-  const inset = word.timing === 'estimated' ? quarter : Math.min(quarter, slack);
-  return { start: word.start + inset, end: word.end - inset };
-}
-
 /** Where there is neither sound nor a word for at least `shortest` seconds. */
 function gapsIn(speech: Speech, { guards, duration }: PreparedPauses, shortest: Seconds): readonly Range[] {
   if (!speech.gaps || speech.gaps.shortest > shortest)
-    speech.gaps = { shortest, silences: gapsOf(speech.sound, guards, duration, shortest) };
+    speech.gaps = { shortest, silences: gapsOf(speech.sound, guards.all, duration, shortest) };
   const { silences } = speech.gaps;
   return speech.gaps.shortest === shortest ? silences : silences.filter(({ start, end }) => end - start >= shortest);
 }
@@ -266,9 +272,9 @@ function foundIn(
   prepared: PreparedPauses,
   settings: Settings,
 ): readonly Range[] {
-  const { guards, slack } = prepared;
+  const guards = prepared.guards.exact;
   const shortest = settings.minPause - LENGTH_SLACK;
-  if (guards.length === 0 || slack > 0) return gapsIn(speech, prepared, shortest);
+  if (guards.length === 0) return gapsIn(speech, prepared, shortest);
   const witnesses = settings.voice === 'join' ? tracks.map(({ witness }) => witness) : [];
   const reached: Range[] = [];
   for (const { start, end } of gapsIn(speech, prepared, Math.max(LEAST_CORE, shortest - 2 * ECHO))) {
@@ -296,9 +302,9 @@ function isLeftOver(witnesses: readonly (SpeechWitness | undefined)[], from: Sec
 
 /** What is taken of a found pause: inset by the air, then further in to the quietest moment near. */
 function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: PreparedPauses, settings: Settings): Range {
-  const { guards, duration, slack } = prepared;
+  const { guards, duration } = prepared;
   // Only exact times say that nothing soft is left beyond them.
-  const { before, after } = slack > 0 ? NO_WORDS : wordsBeside(found, guards);
+  const { before, after } = wordsBeside(found, guards.exact);
   const { airSentence } = settings;
   const asked = airSentence !== 'same' && followsSentence(prepared, found.start) ? airSentence : settings.airAfter;
   const airAfter = Math.max(asked, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
@@ -328,8 +334,6 @@ function lingering(tracks: readonly ListeningTrack[], edge: Seconds, direction: 
   }
   return longest * LEVEL_HOP;
 }
-
-const NO_WORDS = { before: false, after: false };
 
 /** Whether a word ends right where the silence starts, and whether one starts right where it ends. */
 function wordsBeside(found: Range, guards: readonly Range[]): { before: boolean; after: boolean } {

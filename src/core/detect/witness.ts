@@ -1,5 +1,6 @@
 import { LEVEL_RATE } from '../curves/level.ts';
 import { SPEECH_RATE, type SpeechCurve } from '../curves/speech.ts';
+import type { Range } from '../time/range.ts';
 
 /**
  * Codes (of 255). The model is slow to let go and quick to hear: somebody speaks until the probability falls under
@@ -47,6 +48,11 @@ export class SpeechWitness {
     const last = Math.min(codes.length - 1, Math.floor((to - 1) * PER_SAMPLE));
     for (let k = Math.max(0, Math.floor(from * PER_SAMPLE)); k <= last; k++) most = Math.max(most, codes[k] as number);
     return most;
+  }
+
+  /** Whether anybody is heard in a stretch, in seconds, at all. */
+  hears({ start, end }: Range): boolean {
+    return this.most(Math.floor(start * LEVEL_RATE), Math.ceil(end * LEVEL_RATE)) >= SPEAKING;
   }
 
   /** The mean probability over `[from, to)`, 0..1. */

@@ -4,7 +4,6 @@ import { probabilityToCode, SPEECH_RATE, type SpeechCurve } from '../curves/spee
 import { curve, find, ROOM, VOICE, word } from './made.test-help.ts';
 import { loadSpeechParts } from './speechParts.ts';
 import { stillAndMoving } from './stillness.ts';
-import { wordSlack } from './timing.ts';
 
 await loadSpeechParts();
 
@@ -128,34 +127,6 @@ describe('a moving picture', () => {
 });
 
 describe('the times of words', () => {
-  const silences = Array.from({ length: 20 }, (_, k) => ({ start: k * 3 + 2, end: k * 3 + 3 }));
-  const words = (off: (k: number) => number) =>
-    Array.from({ length: 20 }, (_, k) => word('so', k * 3 + off(2 * k), k * 3 + 2 + off(2 * k + 1)));
-
-  it('are taken at their word when they fit the sound, and loosely when they stray', () => {
-    expect(
-      wordSlack(
-        silences,
-        words(() => 0.005),
-      ),
-    ).toBe(0);
-    expect(
-      wordSlack(
-        silences,
-        words((k) => 0.06 * Math.sin(k * 2.3)),
-      ),
-    ).toBeGreaterThan(0.03);
-  });
-
-  it('are not blamed for silence that is found late, after an echo', () => {
-    expect(
-      wordSlack(
-        silences.map(({ start, end }) => ({ start: start + 0.09, end })),
-        words(() => 0),
-      ),
-    ).toBe(0);
-  });
-
   it('draw the edge of a pause over what little sound is left after an exact one', () => {
     // The room still rings for a tenth of a second after each word.
     const ringing = Array.from(

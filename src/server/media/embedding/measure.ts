@@ -113,6 +113,7 @@ async function descriptionsOf({ mel, embedding }: EmbeddingModel, samples: Float
   const count = answer.dims[2] as number;
   const bytes = new Int8Array(count * EMBEDDING_SIZE);
   for (let frame = 0; frame < count; frame++)
-    for (let k = 0; k < EMBEDDING_SIZE; k++) bytes[frame * EMBEDDING_SIZE + k] = embeddingToByte(values[k * count + frame] as number);
+    for (let k = 0; k < EMBEDDING_SIZE; k++)
+      bytes[frame * EMBEDDING_SIZE + k] = embeddingToByte(values[k * count + frame] as number);
   return new Uint8Array(bytes.buffer);
 }
