@@ -64,7 +64,7 @@ async function measureTrack(
   const window = new Float32Array((BATCH - 1) * HOP + SPAN);
   let held = Math.max(0, LEAD - done * HOP);
   let toSkip = Math.max(0, done * HOP - LEAD);
-  const describe = async (count: number) => {
+  const embedNext = async (count: number) => {
     await appendFile(part, await descriptionsOf(model, window.subarray(0, (count - 1) * HOP + SPAN)));
     done += count;
     window.copyWithin(0, count * HOP, held);
@@ -78,7 +78,7 @@ async function measureTrack(
       for (let k = 0; k < room; k++) window[held + k] = samples[at + k] as number;
       held += room;
       at += room;
-      if (held === window.length) await describe(BATCH);
+      if (held === window.length) await embedNext(BATCH);
     }
     toSkip = Math.max(0, toSkip - samples.length);
   }
@@ -86,7 +86,7 @@ async function measureTrack(
   const left = Math.ceil((held - LEAD) / HOP);
   if (left <= 0) return;
   window.fill(0, held);
-  await describe(Math.min(left, BATCH));
+  await embedNext(Math.min(left, BATCH));
 }
 
 /** 16-bit samples of chunks that may end in the middle of one. */
