@@ -1,16 +1,16 @@
-import { RATE, type Spoken, speak, type Voice } from './speech.ts';
+import { type Delivery, RATE, type Spoken, speak, type Voice } from './speech.ts';
 
 /**
  * A line of a script. In `say`, `<um>` marks a filler, `^the` a word said once too often (the next saying stays),
  * and `as: 'cue'` words that are not meant for the audience.
  */
 export type Line =
-  | {
+  | ({
       readonly say: string;
       readonly by?: Voice;
       readonly as?: 'cue';
       readonly take?: readonly [group: string, kind: 'part' | 'full' | 'best'];
-    }
+    } & Delivery)
   | { readonly pause: number; readonly knock?: number; readonly breath?: number; readonly hands?: true }
   /** from here on the microphone is this much louder or softer, in decibels */
   | { readonly gain: number };
@@ -43,7 +43,11 @@ const round = (value: number) => Math.round(value * 1000) / 1000;
 /** Performs a script: speech, silences and noises on a clock of their own, with the truth of all of it. */
 export async function perform(script: readonly Line[], voices: readonly Voice[], names: readonly string[]): Promise<Performance> {
   const spoken = await speak(
-    script.flatMap((line) => ('say' in line ? [{ voice: line.by ?? (voices[0] as Voice), text: plain(line.say) }] : [])),
+    script.flatMap((line) =>
+      'say' in line
+        ? [{ voice: line.by ?? (voices[0] as Voice), text: plain(line.say), pace: line.pace ?? 1, pitch: line.pitch ?? 1 }]
+        : [],
+    ),
   );
   const total =
     script.reduce((sum, line) => sum + ('pause' in line ? line.pause : 0), 0) +

@@ -5,7 +5,7 @@ import { execa } from 'execa';
 
 export const RATE = 32_000;
 
-export const VOICES = { her: 'voice_cmu_us_slt_arctic_hts', him: 'voice_kal_diphone' } as const;
+export const VOICES = { her: 'voice_cmu_us_slt_arctic_hts', him: 'voice_kal_diphone', them: 'voice_ked_diphone' } as const;
 export type Voice = keyof typeof VOICES;
 
 /** A spoken line: mono samples at `RATE`, trimmed of silence, and when each of its words starts and ends. */
@@ -14,8 +14,14 @@ export interface Spoken {
   readonly words: readonly { start: number; end: number }[];
 }
 
+/** How a line is said: times the usual pace, times the usual pitch. */
+export interface Delivery {
+  readonly pace?: number;
+  readonly pitch?: number;
+}
+
 /** Has festival speak lines, all in one run. Word times come from the synthesiser itself. */
-export async function speak(lines: readonly { voice: Voice; text: string }[]): Promise<Spoken[]> {
+export async function speak(lines: readonly ({ voice: Voice; text: string } & Delivery)[]): Promise<Spoken[]> {
   const folder = await mkdtemp(join(tmpdir(), 'demo-speech-'));
   const script = lines.map(
     ({ voice, text }, k) => `(${VOICES[voice]}) (say ${JSON.stringify(text)} ${JSON.stringify(join(folder, `${k}.wav`))})`,
@@ -33,7 +39,8 @@ ${script.join('\n')}`;
   const blocks = stdout.split('line\n').slice(1);
   const spoken: Spoken[] = [];
   for (const [k, line] of lines.entries()) {
-    const samples = await decode(join(folder, `${k}.wav`));
+    const { pace = 1, pitch = 1 } = line;
+    const samples = await decode(join(folder, `${k}.wav`), { pace, pitch });
     const words =
       blocks[k]
         ?.trim()
@@ -43,8 +50,8 @@ ${script.join('\n')}`;
     for (const [name, start, end] of words) {
       const last = times.at(-1);
       // The synthesiser takes “it's” for two words; the script has one.
-      if (name?.startsWith("'") && last) last.end = Number(end);
-      else times.push({ start: Number(start), end: Number(end) });
+      if (name?.startsWith("'") && last) last.end = Number(end) / pace;
+      else times.push({ start: Number(start) / pace, end: Number(end) / pace });
     }
     const tokens = line.text.split(/\s+/).length;
     if (times.length !== tokens) throw new Error(`“${line.text}” has ${tokens} words, spoken as ${times.length}`);
@@ -54,11 +61,22 @@ ${script.join('\n')}`;
   return spoken;
 }
 
-async function decode(path: string): Promise<Float32Array> {
-  const { stdout } = await execa('ffmpeg', ['-v', 'error', '-i', path, '-ac', '1', '-ar', String(RATE), '-f', 'f32le', '-'], {
-    encoding: 'buffer',
-    maxBuffer: 100_000_000,
-  });
+async function decode(path: string, { pace, pitch }: Required<Delivery>): Promise<Float32Array> {
+  // In two steps: one goes down to half the pace at most.
+  const half = Math.sqrt(pace / pitch).toFixed(4);
+  // Resampled to be higher and quicker, then brought to the pace asked for with the pitch kept.
+  const filter =
+    pace === 1 && pitch === 1
+      ? []
+      : ['-af', `aresample=${RATE},asetrate=${Math.round(RATE * pitch)},aresample=${RATE},atempo=${half},atempo=${half}`];
+  const { stdout } = await execa(
+    'ffmpeg',
+    ['-v', 'error', '-i', path, ...filter, '-ac', '1', '-ar', String(RATE), '-f', 'f32le', '-'],
+    {
+      encoding: 'buffer',
+      maxBuffer: 100_000_000,
+    },
+  );
   return new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.byteLength));
 }
 

@@ -1,18 +1,11 @@
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { basename, extname, join } from 'node:path';
+import { readFile, writeFile } from 'node:fs/promises';
+import { basename, extname } from 'node:path';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { needsAnchors, settle } from '@/core/align/settle.ts';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
-import type { MediaFacts } from '@/core/contract/media.ts';
-import type { Echo } from '@/core/curves/echoes.ts';
-import type { LevelCurve } from '@/core/curves/level.ts';
-import type { SpeechCurve } from '@/core/curves/speech.ts';
-import type { HeldSounds } from '@/core/curves/voice.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { readLexiconFile } from '@/core/detect/lexiconFile.ts';
-import { silencesOf } from '@/core/detect/pauses.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { rhythmOf } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
@@ -22,21 +15,16 @@ import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
 import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
-import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
-import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
-import { measureEchoes } from '@/server/media/echoes.ts';
+import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readEchoes, readLevels, readMotion, readSpeech, readVoice } from '@/server/media/material.ts';
+import { handoffMedia, readLevels, readMotion } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
-import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
-import { recognise } from '@/server/media/recognise/run.ts';
-import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
-import { measureVoice } from '@/server/media/voice.ts';
+import { heardIn, materialOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 
 interface Options {
@@ -118,7 +106,8 @@ function common(command: Command): Command {
     .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'sound', 'both', 'off']))
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
     .option('--preset <name>', `settings to start from: a tempo (${TEMPI.join(', ')}), or a file exported from the program`)
-    .option('--speech', 'measure the probability of speech too: slower, and surer where there is noise')
+    .option('--speech', 'measure the probability of speech too (on unless told otherwise)')
+    .option('--no-speech', 'go by level alone: quicker, and less sure where there is noise')
     .option('--keep <folder>', 'keep what is measured there, and use it the next time')
     .option('--tracks <numbers>', 'tracks that listen, such as 1,2; the others are cut along', tracksOption)
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
@@ -168,19 +157,17 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
   const rough = options.words ? await readAny(await readFile(options.words, 'utf8')) : undefined;
   const facts = await probe(media);
   return withMeasures(media, facts, options.keep, async ({ folder: curves, duration }) => {
-    const levels = await readLevels(curves, facts.audio.length);
     const takes = options.takes && { takes: options.takes };
     const wanted = { ...takes, ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
     const missing = missingTrack(wanted.listen, facts.audio.length);
     if (missing) throw new SettingsError(missing);
-    const speech = options.speech ? await speechOrLevelAlone(media, facts, curves) : undefined;
-    const transcript = rough && (await settled(rough, media, facts, prepare({ duration, levels, speech, words: [] })));
-    const words = transcript?.words ?? [];
-    const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, curves) : undefined;
-    const echoes = ['words', 'off'].includes(wanted.takes ?? DEFAULT_SETTINGS.takes)
-      ? undefined
-      : await echoesIn(media, facts, levels, curves);
-    const material = { duration, levels, words, speech, voice, echoes, language: transcript?.language };
+    const asked = {
+      words: rough,
+      speech: options.speech !== false,
+      takes: wanted.takes ?? DEFAULT_SETTINGS.takes,
+      heard: wanted.heard ?? DEFAULT_SETTINGS.heard,
+    };
+    const material = await materialOf(media, facts, { folder: curves, duration }, asked);
     let prepared = prepare(material);
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
     if (facts.video && settings.moving !== 'same') {
@@ -200,28 +187,6 @@ function missingTrack(listen: string | undefined, tracks: number): string | unde
   return `There is no track ${missing.join(', ')}: the file has ${tracks === 1 ? 'one' : `1 to ${tracks}`}.`;
 }
 
-/** The speech measure, or none, said on standard error, where the model cannot run. */
-async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: string): Promise<SpeechCurve[] | undefined> {
-  try {
-    await measureSpeech(media, facts, folder);
-    return await readSpeech(folder, facts.audio.length);
-  } catch (error) {
-    if (!(error instanceof SpeechUnavailable)) throw error;
-    process.stderr.write(`zetemis: ${error.message}\n`);
-    return undefined;
-  }
-}
-
-async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
-  await measureVoice(media, facts, folder);
-  return readVoice(folder, facts.audio.length);
-}
-
-async function echoesIn(media: string, facts: MediaFacts, levels: readonly LevelCurve[], folder: string): Promise<Echo[]> {
-  await measureEchoes(media, facts, levels, folder);
-  return readEchoes(folder);
-}
-
 /** A tempo by name, which depends on how this speaker pauses, or a settings file. */
 async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => Partial<Settings>> {
   if ((TEMPI as readonly string[]).includes(name))
@@ -235,37 +200,6 @@ async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => P
 const lexiconFrom = async (path: string): Promise<Partial<Settings>> => ({
   lexicon: readLexiconFile(await readFile(path, 'utf8')).setting,
 });
-
-/** Words with times: a file's own, or those of lines and of text put under the sound. */
-async function settled(
-  rough: RoughTranscript,
-  media: string,
-  facts: MediaFacts,
-  prepared: PreparedMaterial,
-): Promise<Transcript> {
-  for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
-  const { duration } = prepared.material;
-  const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
-  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, 'local', rough.language ?? 'en') : undefined;
-  return settle(rough, { duration, silences, recognised });
-}
-
-async function heardIn(
-  media: string,
-  facts: MediaFacts,
-  prepared: PreparedMaterial,
-  recogniser: RecogniserId,
-  language: string,
-): Promise<Word[]> {
-  const folder = await mkdtemp(join(tmpdir(), 'zetemis-heard-'));
-  const { ZETEMIS_RECOGNISER_URL: url, ZETEMIS_RECOGNISER_KEY: key } = process.env;
-  try {
-    const chosen = recogniserOf(recognisersWith({ url, key }), recogniser);
-    return await recognise(chosen, media, facts, prepared, { language, recording: basename(media), folder });
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
-}
 
 /** The words of a transcript file, or of a recording: heard by a recogniser, or a text put under it. */
 async function wordsOf(source: string, options: WordsOptions): Promise<Transcript> {

@@ -8,6 +8,7 @@ import { bestJoin, type Join } from '@/core/assemble/splice.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { unpackEchoes } from '@/core/curves/echoes.ts';
+import { unpackHesitation } from '@/core/curves/hesitation.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import type { Material } from '@/core/detect/detector.ts';
@@ -37,21 +38,32 @@ export interface MaterialAddresses {
   readonly voice: readonly string[];
   readonly motion: string | undefined;
   readonly echoes: string | undefined;
+  readonly hesitation: readonly string[];
   readonly words: string | undefined;
 }
 
 /** Settles when what was last loaded is there, or cannot be had. */
 let loading: Promise<unknown> = Promise.resolve();
 
-async function materialAt({ duration, levels, speech, voice, motion, echoes, words }: MaterialAddresses): Promise<Material> {
+async function materialAt({
+  duration,
+  levels,
+  speech,
+  voice,
+  motion,
+  echoes,
+  hesitation,
+  words,
+}: MaterialAddresses): Promise<Material> {
   const curves = async (addresses: readonly string[]) =>
     (await Promise.all(addresses.map(samplesAt))).map((codes) => ({ codes }));
-  const [level, spoken, held, moved, alike, text] = await Promise.all([
+  const [level, spoken, held, moved, alike, hesitates, text] = await Promise.all([
     curves(levels),
     curves(speech),
     Promise.all(voice.map(samplesAt)),
     motion && samplesAt(motion),
     echoes && samplesAt(echoes),
+    Promise.all(hesitation.map(samplesAt)),
     words && wordsAt(words),
   ]);
   const transcript = text ? fromColumns(text) : undefined;
@@ -62,6 +74,7 @@ async function materialAt({ duration, levels, speech, voice, motion, echoes, wor
     motion: moved ? { codes: moved } : undefined,
     voice: held.length > 0 ? held.map(unpackHeld) : undefined,
     echoes: alike ? unpackEchoes(alike) : undefined,
+    hesitation: hesitates.length > 0 ? hesitates.map(unpackHesitation) : undefined,
     words: transcript?.words ?? [],
     language: transcript?.language,
   };

@@ -1,8 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import * as ort from 'onnxruntime-web';
 import { describe, expect, it } from 'vitest';
+import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curves/embedding.ts';
 import { SPEECH_RATE } from '@/core/curves/speech.ts';
+import { measureEmbedding, readEmbedding } from '@/server/media/embedding/measure.ts';
+import { CONTEXT_FRAMES, embeddingFile, freeTimeAxis, HOP_FRAMES, MEL_BANDS } from '@/server/media/embedding/model.ts';
 import { readMotion, readSpeech } from '@/server/media/material.ts';
 import { measure, STRETCH_UNIT } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
@@ -128,5 +132,74 @@ describe('the change of the picture', () => {
     expect(most(0, 2.5)).toBeLessThanOrEqual(2);
     expect(Math.min(...codes.slice(14, 23))).toBeGreaterThan(10);
     expect(most(7, 10)).toBeLessThanOrEqual(2);
+  });
+});
+
+describe('the speech embedding', () => {
+  it('comes out of the network with a free time axis as out of the one that ships, at each 40 ms', async () => {
+    const model = await embeddingFile();
+    const open = (bytes: Uint8Array) => ort.InferenceSession.create(bytes, { executionProviders: ['wasm'], logSeverityLevel: 3 });
+    const [fixed, free] = [await open(model), await open(freeTimeAxis(model))];
+    const frames = CONTEXT_FRAMES + 9 * HOP_FRAMES;
+    // Made-up mel bands that change in time and over the bands.
+    const bands = Float32Array.from({ length: frames * MEL_BANDS }, (_, k) => 4 + 3 * Math.sin(k * 0.37) * Math.cos(k * 0.011));
+    const run = async (session: ort.InferenceSession, values: Float32Array) => {
+      const input = new ort.Tensor('float32', values, [1, values.length / MEL_BANDS, MEL_BANDS, 1]);
+      const answer = await session.run({ [session.inputNames[0] as string]: input });
+      return answer[session.outputNames[0] as string] as ort.Tensor;
+    };
+    const all = await run(free, bands);
+    expect(all.dims).toEqual([1, EMBEDDING_SIZE, 10, 1]);
+    for (let step = 0; step < 10; step++) {
+      const from = step * HOP_FRAMES * MEL_BANDS;
+      const one = (await run(fixed, bands.slice(from, from + CONTEXT_FRAMES * MEL_BANDS))).data as Float32Array;
+      for (let k = 0; k < EMBEDDING_SIZE; k++)
+        expect(Math.abs((all.data[k * 10 + step] as number) - (one[k] as number))).toBeLessThan(1e-3);
+    }
+  });
+
+  it('refuses a network of another form', () => {
+    expect(() => freeTimeAxis(new Uint8Array(0))).toThrow('another form');
+  });
+
+  it('goes on where it was stopped, and comes out the same', async () => {
+    const talk = join(DEMO, 'carriage-clock.mp4');
+    const facts = await probe(talk);
+    const [whole, stopped] = [fresh('embedding-whole'), fresh('embedding-stopped')];
+    await measureEmbedding(talk, facts, whole);
+    const stop = new AbortController();
+    await expect(
+      measureEmbedding(talk, facts, stopped, {
+        signal: stop.signal,
+        onProgress: (seconds) => seconds > 35 && stop.abort(),
+      }),
+    ).rejects.toThrow();
+    expect(readdirSync(stopped)).toEqual(['embedding-0.ztcv.part']);
+    await measureEmbedding(talk, facts, stopped);
+    const [a, b] = [await readEmbedding(whole, 1), await readEmbedding(stopped, 1)];
+    expect(b[0]?.values).toEqual(a[0]?.values);
+    expect(Math.abs((a[0]?.values.length ?? 0) / EMBEDDING_SIZE - facts.duration * EMBEDDING_RATE)).toBeLessThan(2);
+  });
+
+  it('lays a line beside its second try, and far from others', async () => {
+    const { words, retakes } = JSON.parse(readFileSync(join(DEMO, 'carriage-clock.truth.json'), 'utf8')) as {
+      words: { start: number; end: number }[];
+      retakes: { attempts: { start: number; kind: string }[] }[];
+    };
+    const [curve] = await readEmbedding(join(folder, 'embedding-whole'), 1);
+    const values = normaliseEmbedding(curve as NonNullable<typeof curve>);
+    const apart = (a: number, b: number) => {
+      let sum = 0;
+      for (let frame = 5; frame < 25; frame++)
+        for (let k = 0; k < EMBEDDING_SIZE; k++) {
+          const at = (seconds: number) => (Math.round(seconds * EMBEDDING_RATE) + frame) * EMBEDDING_SIZE + k;
+          sum += (values[at(a)] as number) * (values[at(b)] as number);
+        }
+      return 1 - sum / 20;
+    };
+    const [first, second] = retakes[0]?.attempts ?? [];
+    const others = words.filter((_, k) => k % 17 === 0).map(({ start }) => apart(first?.start ?? 0, start));
+    expect(apart(first?.start ?? 0, second?.start ?? 0)).toBeLessThan(0.4);
+    expect(others.filter((distance) => distance > 0.5).length).toBeGreaterThan(0.8 * others.length);
   });
 });

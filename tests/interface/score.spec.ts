@@ -240,7 +240,8 @@ test('the web worker and the server give the same cut list', async ({ page, app 
         levels: curves('level'),
         speech: curves('speech'),
         voice: curves('voice'),
-        echoes: file('echoes'),
+        echoes: file('repeated'),
+        hesitation: curves('hesitation'),
         words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,
       });
       const state = { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] };

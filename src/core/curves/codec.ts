@@ -6,14 +6,14 @@
  * |---|---|---|
  * | 0 | 4 bytes | `ZTCV` |
  * | 4 | u16 | version, now 1 |
- * | 6 | u8 | kind: 1 level, 2 peaks, 3 speech, 4 motion, 5 voice, 6 echoes, 7 embedding |
+ * | 6 | u8 | kind: 1 level, 2 peaks, 3 speech, 4 motion, 5 voice, 6 echoes, 7 embedding, 8 hesitation |
  * | 7 | u8 | bytes a sample |
  * | 8, 12 | u32, u32 | samples a second, as a fraction |
  * | 16 | u32 | number of samples |
  */
 export const HEADER_BYTES = 32;
 const VERSION = 1;
-const KINDS = ['level', 'peaks', 'speech', 'motion', 'voice', 'echoes', 'embedding'] as const;
+const KINDS = ['level', 'peaks', 'speech', 'motion', 'voice', 'echoes', 'embedding', 'hesitation'] as const;
 
 export type CurveKind = (typeof KINDS)[number];
 

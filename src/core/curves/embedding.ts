@@ -5,8 +5,6 @@ export const EMBEDDING_SIZE = 96;
 /** One description each so many seconds. */
 export const EMBEDDING_HOP: Seconds = 0.04;
 export const EMBEDDING_RATE = 25;
-/** Length of the sound that one description is about, centred on its moment. */
-export const EMBEDDING_SPAN: Seconds = 0.775;
 
 /** The model's numbers lie within about ±57; stored as signed bytes in steps of this. */
 const STEP = 0.5;

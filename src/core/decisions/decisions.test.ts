@@ -18,7 +18,7 @@ const cut = (n: number, start: number, end: number): DecisionEvent => ({ id: id(
 const undo = (n: number, target: number): DecisionEvent => ({ id: id(n), type: 'undo', target: id(target) });
 const redo = (n: number, target: number): DecisionEvent => ({ id: id(n), type: 'redo', target: id(target) });
 
-const pause = (start: number, end: number, confidence = 0.9): Proposal => ({
+const pause = (start: number, end: number, confidence = 0.98): Proposal => ({
   id: `pause-${start}`,
   kind: 'pause',
   start: start + 0.1,

@@ -1,4 +1,5 @@
 import type { Proposal } from '../detect/detector.ts';
+import { certaintyOf } from '../detect/settings.ts';
 import { treatedRange, withAmount } from '../detect/treatment.ts';
 import { mergeInOrder } from '../time/merge.ts';
 import { firstAfter, overlapOf } from '../time/range.ts';
@@ -11,9 +12,6 @@ export interface DecidedProposal extends Proposal {
   /** whether a person said so, or the program's own confidence */
   readonly decided: boolean;
 }
-
-/** At and over this confidence a proposal is out unless somebody says otherwise; under it, it stays open. */
-export const SURE = 0.6;
 
 export interface Matched {
   readonly proposals: DecidedProposal[];
@@ -51,10 +49,11 @@ export function applyDecisions(
     }
     if (!met) unmatched.push(step);
   }
+  const certainty = certaintyOf(settings);
   const decided = all.map((proposal, k) => {
     const known = given.size > 0 ? given.get(k) : undefined;
     const shaped = known?.treat || known?.edge ? reshaped(proposal, known, settings) : proposal;
-    const verdict = known?.verdict?.verdict ?? (proposal.confidence >= SURE || known?.edge ? 'out' : 'open');
+    const verdict = known?.verdict?.verdict ?? (proposal.confidence >= certainty || known?.edge ? 'out' : 'open');
     return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand');
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);

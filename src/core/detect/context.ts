@@ -457,8 +457,8 @@ function okay(): readonly Rule[] {
 const UNKNOWN = { base: 0.2, rules: [] };
 
 export interface Judged {
-  /** 0..1 that it is a filler */
-  readonly confidence: number;
+  /** log-odds that it is a filler, by its surroundings alone */
+  readonly score: number;
   /** rules that applied, with their weights */
   readonly evidence: Readonly<Record<string, number>>;
 }
@@ -473,7 +473,7 @@ export function judge(phrase: string, context: Context): Judged {
     evidence[id] = weight;
     sum += weight;
   }
-  return { confidence: Math.round(100 / (1 + Math.exp(-sum))) / 100, evidence };
+  return { score: Math.round(sum * 100) / 100, evidence };
 }
 
 /** Every rule by its name, for saying why. */

@@ -1,4 +1,5 @@
 import type { Echo } from '../curves/echoes.ts';
+import type { HesitationCurve } from '../curves/hesitation.ts';
 import type { LevelCurve } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
@@ -6,6 +7,7 @@ import type { HeldSounds } from '../curves/voice.ts';
 import type { DecidedTakes } from '../decisions/takes.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
+import type { Calibration } from './calibration/calibration.ts';
 import type { Settings, Treatment } from './settings.ts';
 import type { Spoken } from './spoken.ts';
 
@@ -48,10 +50,14 @@ export interface Material {
   readonly voice?: readonly HeldSounds[] | undefined;
   /** stretches that sound like earlier ones; left out while they are not looked for */
   readonly echoes?: readonly Echo[] | undefined;
+  /** how much the sound is like hesitating, track by track; left out while it is not measured */
+  readonly hesitation?: readonly HesitationCurve[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */
   readonly language?: string | undefined;
+  /** how evidence becomes probability; as it ships when left out */
+  readonly calibration?: Calibration | undefined;
 }
 
 /** What a person has laid out that detectors start from. */

@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { SURE } from '../decisions/matching.ts';
 import { judgedFillers } from './fillers.ts';
 import { quiet, said } from './made.test-help.ts';
 import { prepare, preparedFillers } from './registry.ts';
@@ -50,6 +49,30 @@ const FILLED = [
   '[Now], this part is brass.',
   '[Now] | the pendulum hangs from here.',
   'The tide was out, [you see], and nobody came.',
+  'We went up there [like] twice a week.',
+  'He was, [like], halfway down the stairs.',
+  'And the bell, [like] never rang again.',
+  '[So], who turned off the lamp?',
+  '[So] | now we wait for the glue.',
+  '[Well], the tide does not wait.',
+  '[Well] | nobody told me that.',
+  '[Right], hand me the loupe.',
+  '[Right] | where were we.',
+  'It clicks twice, [right], and then it is home.',
+  'You have seen this before, [right]?',
+  'The stairs were, [you know], quite steep.',
+  '[You know], my aunt had one of these.',
+  'She just, [you know] walked off.',
+  '[I mean], it is only a spring.',
+  'The case is old, [I mean] really old.',
+  'The handle is [kind of] loose.',
+  'It [sort of] hums when it is warm.',
+  '[Actually], there were two of them.',
+  'It is, [actually], rather light.',
+  '[Basically], it keeps the weight from falling.',
+  '[Okay], turn it over.',
+  '[Okay] | that is the back.',
+  '[Now], watch the little hook.',
 ] as const;
 
 const MEANT = [
@@ -93,15 +116,45 @@ const MEANT = [
   'From now on we write it down.',
   'The light is electric now.',
   'Can you see the small pin?',
+  'She would like another cup.',
+  'Feathers feel like that.',
+  'Nobody walks like him.',
+  'They look like twins.',
+  'It was so cold that the oil froze.',
+  'He did so at once.',
+  'So far it has held.',
+  'That is not so bad.',
+  'The lid fits well.',
+  'We might as well start.',
+  'He is well known on the coast.',
+  'It stands on the right bank.',
+  'The second from the right is mine.',
+  'You were right about that.',
+  'Stand right here.',
+  'Did you know him?',
+  'I want you to know that.',
+  'Since you know the rules, begin.',
+  'That is what I mean.',
+  'It is a sort of lamp that needs no wick.',
+  'What kind of bird is that?',
+  'I do not actually own a boat.',
+  'Is it okay to sit?',
+  'It is now noon.',
+  'They live there now.',
+  'Let me see what you see.',
+  'If you see him, wave.',
 ] as const;
 
-/** Words of the lexicon in a sentence that count as sure fillers. */
-function sureIn(sentence: string): string[] {
+/** More likely a filler than not. */
+const LIKELY = 0.5;
+
+/** Words of the lexicon in a sentence that are likely fillers. */
+function likelyIn(sentence: string): string[] {
   const before = 'We were at the bench the other day. ';
   const prepared = prepare({ ...quiet, words: said(`${before}${sentence} Then we went on with the next one.`) });
   const { words } = prepared.spoken();
   return judgedFillers(preparedFillers(prepared), DEFAULT_SETTINGS)
-    .filter(({ confidence }) => confidence >= SURE)
+    .filter(({ confidence }) => confidence >= LIKELY)
     .map(({ first, count }) =>
       words
         .slice(first, first + count)
@@ -115,7 +168,7 @@ const bracketed = (sentence: string): string[] => [...sentence.matchAll(/\[([^\]
 describe('fillers by their context', () => {
   it(`are told from words that are meant in ${FILLED.length + MEANT.length} sentences, 95 in 100 right`, () => {
     const wrong = [...FILLED, ...MEANT].filter((sentence) => {
-      const found = sureIn(sentence.replaceAll(/[[\]]/g, ''));
+      const found = likelyIn(sentence.replaceAll(/[[\]]/g, ''));
       return JSON.stringify(found) !== JSON.stringify(bracketed(sentence));
     });
     expect(wrong.length, wrong.join('\n')).toBeLessThanOrEqual(Math.floor(0.05 * (FILLED.length + MEANT.length)));
@@ -123,13 +176,13 @@ describe('fillers by their context', () => {
 
   it('hesitations are fillers wherever they stand', () => {
     for (const word of ['um', 'Uh,', 'erm', 'Hmm.'])
-      expect(sureIn(`the ${word} tide was out`)).toEqual([word.replace(/\W/g, '')]);
+      expect(likelyIn(`the ${word} tide was out`)).toEqual([word.replace(/\W/g, '')]);
   });
 
   it('without any sign or capital pauses take their part', () => {
     const words = said('we took it off | well | the spring was gone', { signs: false });
     const found = judgedFillers(preparedFillers(prepare({ ...quiet, words })), DEFAULT_SETTINGS);
-    expect(found.filter(({ confidence }) => confidence >= SURE).map(({ phrase }) => phrase)).toEqual(['well']);
+    expect(found.filter(({ confidence }) => confidence >= LIKELY).map(({ phrase }) => phrase)).toEqual(['well']);
   });
 
   it('a phrase is not put together from two speakers or two sentences', () => {

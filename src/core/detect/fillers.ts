@@ -1,9 +1,14 @@
+import type { HesitationCurve } from '../curves/hesitation.ts';
 import { type Hit, type Search, type Searched, searchAgain } from '../transcript/again.ts';
 import type { Word } from '../transcript/word.ts';
+import type { Calibration } from './calibration/calibration.ts';
+import { FITTED } from './calibration/fitted.ts';
+import { probabilityOf } from './calibration/logistic.ts';
 import { contextOf, judge } from './context.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
-import { type LexiconEntry, lexiconOf } from './lexicon.ts';
+import { type LexiconEntry, lexiconOf, type Strength } from './lexicon.ts';
+import { saidEvidence } from './saidEvidence.ts';
 import type { Settings } from './settings.ts';
 import { sparing } from './sparing.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
@@ -12,21 +17,28 @@ export interface PreparedFillers {
   readonly spoken: Spoken;
   readonly loudest: Loudest;
   readonly duration: number;
+  readonly hesitation: readonly HesitationCurve[] | undefined;
+  readonly calibration: Calibration;
   /** the last answers by lexicon: sliders that move nothing here ask for the same again and again */
   readonly judged: Map<string, readonly Found[]>;
 }
 
-/** Words of an entry, with how sure it is that they are a filler here. */
-export interface Found extends Hit {
+/** Where words of an entry are said, and what their surroundings say. */
+interface Place extends Hit {
   readonly count: number;
   readonly phrase: string;
+  readonly strength: Strength;
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+/** The same with how sure it is that they are a filler here. */
+export interface Found extends Place {
   readonly confidence: number;
   readonly evidence: Readonly<Record<string, number>>;
 }
 
 /** Under this it is a word that is meant, and nobody needs to be asked. */
-const LEAST_CONFIDENCE = 0.45;
-const ALWAYS = 0.97;
+const LEAST_CONFIDENCE = 0.3;
 /** Only somebody who asked for it wants it, and then every time, with an ear on it. */
 const ASKED = 0.5;
 const KEPT_ANSWERS = 4;
@@ -44,6 +56,8 @@ export const fillers: Detector<PreparedFillers> = {
     spoken: spoken(),
     loudest: loudestOf(material.levels),
     duration: material.duration,
+    hesitation: material.hesitation,
+    calibration: material.calibration ?? FITTED,
     judged: new Map(),
   }),
   reword: (prepared, spoken) => ({ ...prepared, spoken, judged: new Map() }),
@@ -59,26 +73,28 @@ export const fillers: Detector<PreparedFillers> = {
 };
 
 /** Every place where words of the lexicon are said, meant or not, in order. */
-export function judgedFillers({ spoken, judged }: PreparedFillers, settings: Settings): readonly Found[] {
+export function judgedFillers(prepared: PreparedFillers, settings: Settings): readonly Found[] {
+  const { spoken, judged } = prepared;
   const key = `${settings.lexicon} ${settings.asked}`;
   const known = judged.get(key);
   if (known) return known;
   const search = searchFor(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
   const kind = `${key} ${spoken.language} ${spoken.capitals} ${spoken.punctuated}`;
-  const found = searchAgain(spoken.words, last?.kind === kind ? last : undefined, search);
-  last = { kind, words: spoken.words, hits: found };
+  const places = searchAgain(spoken.words, last?.kind === kind ? last : undefined, search);
+  last = { kind, words: spoken.words, hits: places };
+  const found = places.map((place) => withConfidence(place, prepared));
   if (judged.size >= KEPT_ANSWERS) judged.delete(judged.keys().next().value as string);
   judged.set(key, found);
   return found;
 }
 
 /** The last search, which the one after a correction goes on from. */
-let last: (Searched<Found> & { readonly kind: string }) | undefined;
+let last: (Searched<Place> & { readonly kind: string }) | undefined;
 
 /** Words on either side that a judgement looks at, and some more. */
 const CONTEXT_WORDS = 8;
 
-function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Search<Found> {
+function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: boolean): Search<Place> {
   const byFirst = new Map<string, Entry[]>();
   for (const entry of lexicon) {
     if (entry.strength === 'off' || entry.strength === 'cue' || (entry.strength === 'asked' && !asked)) continue;
@@ -93,21 +109,34 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
   return {
     reach: longest + CONTEXT_WORDS,
     moved: (found, by) => ({ ...found, first: found.first + by, next: found.next + by }),
-    at(k) {
+    at(k): Place | undefined {
       const hit =
         byFirst.get(spoken.plain[k] as string)?.find(({ parts }) => isSaid(spoken, k, parts)) ?? swallowed(spoken, k, byFirst);
       if (!hit) return undefined;
       const { phrase, strength } = hit.entry;
       const count = hit.parts.length;
-      const judged =
-        strength === 'always'
-          ? { confidence: ALWAYS, evidence: { hesitation: 1 } }
-          : strength === 'asked'
-            ? { confidence: ASKED, evidence: { askedFor: 1 } }
-            : judge(phrase, contextOf(spoken, k, count));
-      return { first: k, next: k + count, count, phrase, ...judged };
+      const place = { first: k, next: k + count, count, phrase, strength };
+      if (strength === 'always') return { ...place, evidence: { hesitation: 1 } };
+      if (strength === 'asked') return { ...place, evidence: { askedFor: 1 } };
+      const { score, evidence } = judge(phrase, contextOf(spoken, k, count));
+      return {
+        ...place,
+        evidence: { ...evidence, score, scoreOver: Math.max(0, Math.min(3, score - 1)), [`entry ${phrase}`]: 1 },
+      };
     },
   };
+}
+
+/** What is written is checked against what is heard: recognisers write hesitations that are not there, and other words for them. */
+function withConfidence(place: Place, { spoken, hesitation, calibration }: PreparedFillers): Found {
+  const { first, count, strength } = place;
+  if (strength === 'asked') return { ...place, confidence: ASKED };
+  const evidence: Record<string, number> = { ...place.evidence, ...saidEvidence(spoken, first, count, hesitation) };
+  const clean = (score = 0) => Math.round(100 * spoken.clean * score) / 100;
+  if (evidence.score !== undefined)
+    Object.assign(evidence, { cleanScore: clean(evidence.score), cleanOver: clean(evidence.scoreOver) });
+  const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
+  return { ...place, evidence, confidence: probabilityOf(model, evidence) };
 }
 
 /** Whether a phrase is said from a word on, by one speaker and with no sentence ending inside it. */

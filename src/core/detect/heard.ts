@@ -1,11 +1,15 @@
 import { spokenWeight } from '../align/weight.ts';
+import { type HesitationCurve, hesitationIn } from '../curves/hesitation.ts';
 import { LEVEL_RATE } from '../curves/level.ts';
 import { type HeldSounds, semitones } from '../curves/voice.ts';
 import { firstAfter, type Range, type Seconds, union } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
+import { FITTED } from './calibration/fitted.ts';
+import { probabilityOf } from './calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
 import { codeQuantile } from './quantile.ts';
+import { likeness } from './saidEvidence.ts';
 import type { Spoken } from './spoken.ts';
 
 export interface PreparedHeard {
@@ -29,32 +33,36 @@ interface Heard {
 /** Between words less than this is no room for a hesitation; a longer sound than that is more than one. */
 const LEAST_GAP: Seconds = 0.06;
 const LONGEST: Seconds = 1.2;
-/** A vowel or nasal held for less may be the end of a word whose time is a little off. */
+/** A vowel or nasal held for less is not held. */
 const LEAST_HELD: Seconds = 0.043;
+/** A sound this much like hesitating (log-odds), for this long, is looked at even where no pitch is held. */
+const LEAST_SCORE = -2.5;
+const LEAST_SCORED: Seconds = 0.12;
 /** Held sounds with less than this between them are one. */
 const JOIN: Seconds = 0.1;
 /** A word this much longer than it takes to say may hide a hesitation ... */
 const EXCESS: Seconds = 0.5;
 /** ... of at least this length. */
 const HIDDEN_HELD: Seconds = 0.3;
-/** A transcript that leaves out more words than this of all, leaves out others than hesitations. */
-const MISSES = 0.06;
-/** A short transcript may have this many for all its length. */
-const ALWAYS_SOME = 2;
-const LEAST_CONFIDENCE = 0.45;
+/** Under this nobody needs to be asked. */
+const LEAST_PROBABILITY = 0.3;
+/** Sounds this little like hesitating are words that the transcript lacks. */
+const WORD_SCORE = -4.5;
 /** Seconds round a sound in which the room's level is looked for. */
 const AROUND: Seconds = 3;
 
 /**
- * Hesitations that the transcript leaves out, as recognisers do: voiced sound that no word covers, held long and evenly
- * as "um" and "uh" are. A transcript that leaves much more than that uncovered lacks words, and then proves little.
+ * Hesitations that the transcript leaves out, as recognisers do: voiced sound that no word covers. What it is most likely is told
+ * from how long and how evenly it is held, what stands beside it, how much it sounds like hesitating, and how much else the
+ * transcript leaves uncovered: one that drops words proves little.
  */
 export const heard: Detector<PreparedHeard> = {
   kind: 'filler',
   speed: 'slow',
-  prepare({ levels, voice, duration }: Material, spoken) {
-    const [words, loudest] = [spoken(), loudestOf(levels)];
-    return { spoken: words, loudest, voice, duration, found: hesitationsIn(words, voice, loudest, duration) };
+  prepare(material: Material, spoken) {
+    const [words, loudest] = [spoken(), loudestOf(material.levels)];
+    const { voice, duration } = material;
+    return { spoken: words, loudest, voice, duration, found: hesitationsIn(words, material, loudest) };
   },
   // Words that are taken out of the text keep what they cover, and corrections keep all time: nothing is heard anew.
   reword: (prepared, spoken) => ({ ...prepared, spoken }),
@@ -82,28 +90,59 @@ export const heard: Detector<PreparedHeard> = {
 /** What hesitations without a word are counted under. */
 export const HEARD_GROUP = 'heard, not written';
 
-function hesitationsIn(
-  { words }: Spoken,
-  voice: readonly HeldSounds[] | undefined,
-  loudest: Loudest,
-  duration: Seconds,
-): Heard[] {
+function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): Heard[] {
+  const { voice, hesitation, duration, calibration = FITTED } = material;
+  const { words } = spoken;
   if (!voice || words.length === 0) return [];
-  const gaps = gapsBetween(words, duration).flatMap((gap) => {
-    const held = heldIn(voice, gap);
-    return held && held.held >= LEAST_HELD ? [{ gap, ...held }] : [];
-  });
-  const misses = gaps.length - ALWAYS_SOME > MISSES * words.length;
-  const uncovered = gaps.map(({ gap, ...held }) => {
+  const candidates = gapsBetween(words, duration).flatMap((gap): Candidate[] => {
+    const held = heldIn(voice, gap) ?? likeHesitating(hesitation, loudest, gap);
+    if (!held || held.range.end - held.range.start < LEAST_HELD) return [];
     const range = soundRound(loudest, held.range, gap);
-    return { range, before: gap.start, after: gap.end, ...confidenceOf(held, range, gap, misses) };
+    return [{ held, range, gap, score: scoreOf(hesitation, range) }];
+  });
+  // What is uncovered and sounds like no hesitation is a word that the transcript lacks.
+  const lacking = candidates.filter(({ score }) => score < (hesitation ? WORD_SCORE : 0)).length / words.length;
+  const uncovered = candidates.map((candidate) => {
+    const evidence = evidenceOf(candidate, spoken, loudest, lacking, hesitation);
+    const confidence = probabilityOf(calibration.heard, evidence);
+    return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
   });
   return [...uncovered, ...hiddenIn(words, voice)]
     .filter(({ range: { start, end }, confidence }) => {
       const length = end - start;
-      return confidence >= LEAST_CONFIDENCE && length >= LEAST_GAP && length <= LONGEST;
+      return confidence >= LEAST_PROBABILITY && length >= LEAST_GAP && length <= LONGEST;
     })
     .sort((a, b) => a.range.start - b.range.start);
+}
+
+/** An uncovered sound that may be a hesitation. */
+interface Candidate {
+  readonly held: Held;
+  readonly range: Range;
+  readonly gap: Range;
+  /** log-odds that it sounds like hesitating */
+  readonly score: number;
+}
+
+const scoreOf = (hesitation: readonly HesitationCurve[] | undefined, { start, end }: Range): number =>
+  hesitation ? Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end))) : 0;
+
+/** The longest sound in a gap, if it sounds like hesitating, where no pitch is held: a whispered or creaking one. */
+function likeHesitating(hesitation: readonly HesitationCurve[] | undefined, loudest: Loudest, gap: Range): Held | undefined {
+  if (!hesitation) return undefined;
+  const open = openAround(loudest, gap);
+  let [best, from] = [{ start: 0, end: 0 }, -1];
+  const until = Math.round(gap.end * LEVEL_RATE);
+  for (let k = Math.round(gap.start * LEVEL_RATE); k <= until; k++) {
+    if (k < until && (loudest[k] ?? 0) >= open) {
+      if (from < 0) from = k;
+      continue;
+    }
+    if (from >= 0 && (k - from) / LEVEL_RATE > best.end - best.start) best = { start: from / LEVEL_RATE, end: k / LEVEL_RATE };
+    from = -1;
+  }
+  if (best.end - best.start < LEAST_SCORED || scoreOf(hesitation, best) < LEAST_SCORE) return undefined;
+  return { range: best, held: 0, change: 0, pitchSpread: 0 };
 }
 
 function gapsBetween(words: readonly Word[], duration: Seconds): Range[] {
@@ -162,12 +201,7 @@ const LEAST_SLIVER: Seconds = 0.016;
 
 /** The sound round what is held: from where it rises out of the room to where it sinks back, inside its gap. */
 function soundRound(loudest: Loudest, held: Range, gap: Range): Range {
-  const near = loudest.subarray(
-    Math.max(0, Math.round((gap.start - AROUND) * LEVEL_RATE)),
-    Math.round((gap.end + AROUND) * LEVEL_RATE),
-  );
-  const [room, loud] = [codeQuantile(near, 0.1), codeQuantile(near, 0.9)];
-  const open = room + Math.max(12, (loud - room) * 0.25);
+  const open = openAround(loudest, gap);
   let from = Math.round(held.start * LEVEL_RATE);
   let to = Math.round(held.end * LEVEL_RATE);
   while (from > gap.start * LEVEL_RATE && (loudest[from - 1] ?? 0) >= open) from--;
@@ -175,26 +209,71 @@ function soundRound(loudest: Loudest, held: Range, gap: Range): Range {
   return { start: Math.max(gap.start, from / LEVEL_RATE), end: Math.min(gap.end, to / LEVEL_RATE) };
 }
 
-function confidenceOf({ held, change, pitchSpread }: Held, range: Range, gap: Range, misses: boolean) {
-  const length = range.end - range.start;
-  const evidence: Record<string, number> = {
-    heldSeconds: Math.round(held * 1000) / 1000,
-    heldShare: Math.round((held / length) * 100) / 100,
-    spectrumChange: Math.round(change * 10) / 10,
-    pitchSpread: Math.round(pitchSpread * 10) / 10,
-    pauseBeside: Math.round(Math.max(range.start - gap.start, gap.end - range.end) * 100) / 100,
-    wordsMissing: misses ? 1 : 0,
-  };
-  const sum =
-    0.3 +
-    (held / length >= 0.4 ? 0.8 : -0.6) +
-    (change <= 2.5 ? 0.5 : -0.8) +
-    (pitchSpread <= 4 ? 0.4 : -0.6) +
-    (Math.max(range.start - gap.start, gap.end - range.end) >= 0.08 ? 0.6 : -0.4) +
-    (held >= 0.25 ? 0.6 : 0) +
-    (misses ? -3.6 : 0);
-  return { confidence: Math.round(100 / (1 + Math.exp(-sum))) / 100, evidence };
+/** Levels of the neighbours are looked at over this much of them. */
+const BESIDE: Seconds = 0.4;
+const MOST_PAUSE: Seconds = 0.6;
+
+/** The level code from which on something sounds in a gap. */
+function openAround(loudest: Loudest, gap: Range): number {
+  const near = loudest.subarray(
+    Math.max(0, Math.round((gap.start - AROUND) * LEVEL_RATE)),
+    Math.round((gap.end + AROUND) * LEVEL_RATE),
+  );
+  const [room, loud] = [codeQuantile(near, 0.1), codeQuantile(near, 0.9)];
+  return room + Math.max(12, (loud - room) * 0.25);
 }
+
+function evidenceOf(
+  { held, range, gap }: Candidate,
+  { words, sound, clean }: Spoken,
+  loudest: Loudest,
+  lacking: number,
+  hesitation: readonly HesitationCurve[] | undefined,
+): Record<string, number> {
+  const length = range.end - range.start;
+  const quiet = (from: Seconds, to: Seconds) =>
+    Math.min(MOST_PAUSE, overlapWith(sound().silences, { start: Math.max(from, gap.start - BESIDE), end: to }));
+  const [pauseBefore, pauseAfter] = [quiet(gap.start, range.start), quiet(range.end, gap.end)];
+  const near = firstAfter(words.length, (k) => (words[k] as Word).start, range.start);
+  const sure = Math.min(words[near - 1]?.confidence ?? 1, words[near]?.confidence ?? 1);
+  const own = levelOver(loudest, range);
+  const others = Math.max(
+    levelOver(loudest, { start: gap.start - BESIDE, end: gap.start }),
+    levelOver(loudest, { start: gap.end, end: gap.end + BESIDE }),
+  );
+  const hundredth = (value: number) => Math.round(value * 100) / 100;
+  return {
+    heldSeconds: Math.round(held.held * 1000) / 1000,
+    heldShare: hundredth(Math.min(1, held.held / length)),
+    seconds: hundredth(length),
+    logSeconds: hundredth(Math.log(length)),
+    spectrumChange: Math.round(held.change * 10) / 10,
+    pitchSpread: Math.round(held.pitchSpread * 10) / 10,
+    pauseBeside: hundredth(Math.max(pauseBefore, pauseAfter)),
+    pausesBoth: hundredth(Math.min(pauseBefore, pauseAfter)),
+    spareRoom: hundredth(Math.min(1, gap.end - gap.start - length)),
+    underNeighbours: hundredth(Math.max(-20, Math.min(20, (others - own) / 2))),
+    neighboursSure: hundredth(sure),
+    wordsMissing: hundredth(Math.min(0.3, lacking)),
+    clean,
+    inexact: sound().timing.exact ? 0 : 1,
+    ...likeness(hesitation, range.start, range.end),
+  };
+}
+
+function overlapWith(ranges: readonly Range[], range: Range): Seconds {
+  let sum = 0;
+  for (let k = firstAfter(ranges.length, (n) => (ranges[n] as Range).end, range.start); k < ranges.length; k++) {
+    const { start, end } = ranges[k] as Range;
+    if (start >= range.end) break;
+    sum += Math.min(end, range.end) - Math.max(start, range.start);
+  }
+  return sum;
+}
+
+/** The level code that a third of a stretch exceeds. */
+const levelOver = (loudest: Loudest, { start, end }: Range): number =>
+  codeQuantile(loudest.subarray(Math.max(0, Math.round(start * LEVEL_RATE)), Math.max(1, Math.round(end * LEVEL_RATE))), 0.67);
 
 /** Words far too long for what they say, with a long held sound in them: to be listened to, not to be taken out unheard. */
 function hiddenIn(words: readonly Word[], voice: readonly HeldSounds[]): Heard[] {

@@ -1,7 +1,11 @@
 import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered } from '../time/range.ts';
+import { once } from '../transcript/remembered.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
+import type { Calibration } from './calibration/calibration.ts';
+import { FITTED } from './calibration/fitted.ts';
+import { probabilityOf } from './calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { IGNORED, mergeSounds, type SoundList, speechOf } from './lone.ts';
 import { DEFAULT_SETTINGS, listeningTracks, type Settings } from './settings.ts';
@@ -15,9 +19,14 @@ import type { SpeechWitness } from './witness.ts';
 export interface PreparedPauses {
   readonly duration: Seconds;
   readonly tracks: readonly ListeningTrack[];
+  /** the same by level alone, worked out when somebody asks for that */
+  readonly tracksByLevel: () => readonly ListeningTrack[];
   /** stretches that words hold against any pause, ordered and disjoint */
   readonly guards: WordGuards;
   readonly timing: TimingFit;
+  readonly calibration: Calibration;
+  /** silences found by sound alone, from a tenth of a second on; worked out when first asked for */
+  readonly bySound: () => readonly Range[];
   /** where sentences end */
   readonly sentenceEnds: Float64Array;
   readonly motion: MotionCurve | undefined;
@@ -77,8 +86,14 @@ const DOUBT_OF_BREATH = 0.65;
 const DOUBT_AGREED = 0.8;
 /** From this share of bleed on, the level of a pause says nothing. */
 const BLEEDS = 0.1;
-/** Long noise may be what the recording is about, such as a clock that strikes. */
+/** Further under the threshold than this, in decibels, nothing is surer. */
+const MOST_MARGIN = 8;
+/**
+ * Long noise may be what the recording is about, such as a clock that strikes: it clips no word, and still nobody but a person can
+ * say that it should go.
+ */
 const LONG_NOISE = 1 * LEVEL_RATE;
+const MOST_OF_LONG_NOISE = 0.6;
 
 /**
  * Pauses by level: sound is what rises over a threshold between the tracked floor and the tracked voice, with
@@ -95,18 +110,22 @@ export const pauses: Detector<PreparedPauses> = {
     const bySound = {
       duration,
       tracks: prepareTracks(material),
+      tracksByLevel: once(() => prepareTracks({ levels: material.levels })),
       guards: NO_GUARDS,
       timing: EXACT_TIMES,
+      calibration: material.calibration ?? FITTED,
+      bySound: () => [],
       sentenceEnds,
       motion,
       answers: new Map(),
     };
-    if (words.length === 0) return bySound;
+    const silences = once(() => silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE));
+    if (words.length === 0) return { ...bySound, bySound: silences };
     const timing = timingFit(silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE), words, duration);
-    const guards = guardsOf(words, timing, silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE), (word) =>
+    const guards = guardsOf(words, timing, silences(), (word) =>
       bySound.tracks.some(({ witness }) => witness?.hears(word) ?? true),
     );
-    return { ...bySound, timing, guards, answers: new Map() };
+    return { ...bySound, timing, guards, bySound: silences, answers: new Map() };
   },
 
   // Corrections change no time: only where sentences end, and most not even that.
@@ -173,7 +192,7 @@ function proposalsOf(
   const proposals: Proposal[] = [];
   for (const part of partsOf(found, taken, prepared, settings)) {
     const range = treatedRange(part.found, part.taken, part.treated);
-    if (range.end - range.start >= LEAST_TAKEN) proposals.push(proposalOf(part, range, tracks, settings, ignored));
+    if (range.end - range.start >= LEAST_TAKEN) proposals.push(proposalOf(part, range, tracks, prepared, settings, ignored));
   }
   return proposals;
 }
@@ -197,8 +216,10 @@ export function followsSentence({ sentenceEnds }: PreparedPauses, start: Seconds
   return next > 0 && start - (sentenceEnds[next - 1] as number) <= SENTENCE_REACH;
 }
 
-const listeningOf = ({ tracks }: PreparedPauses, { listen }: Settings): ListeningTrack[] =>
-  listeningTracks(listen, tracks.length).map((track) => tracks[track] as ListeningTrack);
+function listeningOf(prepared: PreparedPauses, { listen, voice }: Settings): ListeningTrack[] {
+  const tracks = voice === 'ignore' ? prepared.tracksByLevel() : prepared.tracks;
+  return listeningTracks(listen, tracks.length).map((track) => tracks[track] as ListeningTrack);
+}
 
 /** Lowest and highest automatic threshold along some tracks, in dBFS: where a threshold set by hand may start from. */
 export function thresholdRange({ tracks }: PreparedPauses): [low: number, high: number] {
@@ -366,8 +387,8 @@ class IgnoredSounds {
   }
 
   /** Counts those inside `[from, to)`. */
-  inside(from: number, to: number): { specks: number; breaths: number; noiseSamples: number; doubt: number } {
-    const counts = { specks: 0, breaths: 0, noiseSamples: 0, doubt: 1 };
+  inside(from: number, to: number): { specks: number; breaths: number; noiseSamples: number; doubt: number; longNoise: boolean } {
+    const counts = { specks: 0, breaths: 0, noiseSamples: 0, doubt: 1, longNoise: false };
     for (let which = 0; which < this.lists.length; which++) {
       const list = this.lists[which] as readonly number[];
       let at = this.cursors[which] as number;
@@ -380,6 +401,7 @@ class IgnoredSounds {
         else if (kind === IGNORED.breath) counts.breaths++;
         else counts.noiseSamples += length;
         const long = kind === IGNORED.noise && length > LONG_NOISE;
+        if (long && list[at + 3] !== 2) counts.longNoise = true;
         const agreed = list[at + 3] === 2 || (list[at + 3] === 1 && !long);
         const doubt = agreed ? DOUBT_AGREED : kind === IGNORED.breath ? DOUBT_OF_BREATH : DOUBT_OF_SPECK;
         counts.doubt = Math.min(counts.doubt, doubt);
@@ -393,6 +415,7 @@ function proposalOf(
   { found, taken, treated }: PausePart,
   range: Range,
   tracks: readonly ListeningTrack[],
+  { calibration }: PreparedPauses,
   settings: Settings,
   sounds: IgnoredSounds,
 ): Proposal {
@@ -412,17 +435,20 @@ function proposalOf(
     margin = Math.min(margin, (open - mean) / 2);
     if (witness && settings.voice === 'join') speech = Math.max(speech, witness.mean(from, to));
   }
-  const { specks, breaths, noiseSamples, doubt } = sounds.inside(from, to);
-  // Five decibels under the threshold all along is beyond doubt; noise and bleed are judged by other means.
-  const sure = noiseSamples > 0 || bleeds ? 0.99 : Math.max(0.05, Math.min(0.99, 0.5 + margin / 10));
+  const { specks, breaths, noiseSamples, doubt, longNoise } = sounds.inside(from, to);
   const evidence: Record<string, number> = {
     levelDbfs: Math.round(codeToDbfs(level) * 10) / 10,
     underThresholdDb: Math.round(margin * 10) / 10,
     specks,
     breaths,
     noise: Math.round((noiseSamples / LEVEL_RATE) * 100) / 100,
+    // The level of noise and bleed says nothing: they are judged by other means.
+    margin: noiseSamples > 0 || bleeds ? MOST_MARGIN : Math.round(10 * Math.max(-5, Math.min(MOST_MARGIN, margin))) / 10,
+    doubt: Math.round(100 * (1 - doubt)) / 100,
+    seconds: Math.round(100 * Math.min(3, found.end - found.start)) / 100,
   };
   if (speech >= 0) evidence.speech = Math.round(speech * 100) / 100;
+  else evidence.unheard = 1;
   return {
     id: proposalId('pause', found),
     kind: 'pause',
@@ -432,7 +458,7 @@ function proposalOf(
     taken,
     treatment: treated.treatment,
     amount: treated.amount,
-    confidence: Math.round(sure * doubt * 100) / 100,
+    confidence: Math.min(longNoise ? MOST_OF_LONG_NOISE : 1, probabilityOf(calibration.pauses, evidence)),
     evidence,
   };
 }

@@ -2,25 +2,69 @@ import { ASIDE_REASONS } from './asides/aside.ts';
 import { REASONS } from './context.ts';
 import { ASIDE_KINDS, type Proposal } from './detector.ts';
 import { REPEAT_REASONS } from './repeats.ts';
+import { OTHERWISE } from './takes/takes.ts';
 
-/** Why words are taken for a filler or a repeat, in words, the weightiest reason first. */
+type Evidence = Proposal['evidence'];
+
+/** Why words are taken for a filler, a repeat or a retake, in words, the weightiest reason first. */
 export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence'>): string[] {
-  if (kind === 'repeat') return worded(evidence, (id) => REPEAT_REASONS[id as keyof typeof REPEAT_REASONS]);
+  if (kind === 'repeat')
+    return [...worded(evidence, (id) => REPEAT_REASONS[id as keyof typeof REPEAT_REASONS]), ...doubtsOf(evidence)];
+  if (kind === 'retake') return retakeReasons(evidence);
   if (ASIDE_KINDS.includes(kind)) return worded(evidence, (id) => ASIDE_REASONS[id as keyof typeof ASIDE_REASONS]);
   if (kind !== 'filler') return [];
-  if (evidence.hesitation) return ['a hesitation, whatever stands round it'];
+  if (evidence.hesitation) return ['a hesitation, whatever stands round it', ...likeness(evidence), ...doubtsOf(evidence)];
   if (evidence.askedFor) return ['on your list of words that go when asked'];
   if (evidence.underWord) return [`held for ${evidence.heldSeconds} s under a word that takes less time`];
   if (evidence.heldSeconds !== undefined)
     return [
-      `voiced sound held for ${evidence.heldSeconds} s where no word is written`,
+      evidence.heldSeconds > 0
+        ? `voiced sound held for ${evidence.heldSeconds} s where no word is written`
+        : 'a sound where no word is written',
+      ...likeness(evidence),
       ...(evidence.pauseBeside !== undefined && evidence.pauseBeside >= 0.08 ? ['a pause beside it'] : []),
-      ...(evidence.wordsMissing ? ['but this transcript leaves out other words as well'] : []),
+      ...((evidence.wordsMissing ?? 0) >= WORDS_MISSING ? ['but this transcript leaves out other words as well'] : []),
     ];
-  return worded(evidence, (id) => REASONS.get(id));
+  return [...worded(evidence, (id) => REASONS.get(id)), ...doubtsOf(evidence)];
 }
 
-function worded(evidence: Proposal['evidence'], wordsOf: (id: string) => string | undefined): string[] {
+/** Log-odds from which on a sound is, or is not, much like hesitating. */
+const LIKE = -2;
+const UNLIKE = -5;
+const WORDS_MISSING = 0.06;
+const UNSURE = 0.7;
+
+function likeness({ listened, soundsLike = 0 }: Evidence): string[] {
+  if (!listened) return [];
+  if (soundsLike >= LIKE) return ['it sounds like hesitating'];
+  return soundsLike <= UNLIKE ? ['it does not sound like hesitating'] : [];
+}
+
+/** What makes a written word doubtful, whatever it says. */
+function doubtsOf({ sure = 1, inexactTouches = 0 }: Evidence): string[] {
+  return [
+    ...(sure < UNSURE ? ['the recogniser was not sure of it'] : []),
+    ...(inexactTouches > 0 ? ['its neighbours are close, and the times of this transcript are not exact'] : []),
+  ];
+}
+
+function retakeReasons(evidence: Evidence): string[] {
+  const { matches, equal, broken, cue, wordsBetween = 0, listened, heardAlike, worst = 0 } = evidence;
+  const otherwise = Object.keys(evidence).flatMap((name) => (name.startsWith(OTHERWISE) ? [name.slice(OTHERWISE.length)] : []));
+  return [
+    ...(matches === undefined ? [] : [equal ? 'word for word the same' : `${matches} words the same`]),
+    ...(otherwise.length > 0 ? [`but said otherwise: ${otherwise.join('; ')}`] : []),
+    ...(broken ? ['one of them breaks off'] : []),
+    ...(cue ? ['a word to whoever cuts stands between'] : []),
+    ...(wordsBetween > 0 ? ['but something else is said between'] : []),
+    ...(heardAlike ? [worst > DIFFERS ? 'sounds alike but for one place' : 'sounds alike all through'] : []),
+    ...(listened && !heardAlike ? ['but it does not sound alike'] : []),
+  ];
+}
+
+const DIFFERS = 0.6;
+
+function worded(evidence: Evidence, wordsOf: (id: string) => string | undefined): string[] {
   return Object.entries(evidence)
     .sort(([, a], [, b]) => Math.abs(b) - Math.abs(a))
     .flatMap(([id, weight]) => {

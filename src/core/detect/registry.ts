@@ -1,5 +1,7 @@
 import { applyText, type TextStep } from '../decisions/text.ts';
 import { mergeInOrder } from '../time/merge.ts';
+import { once } from '../transcript/remembered.ts';
+import type { Word } from '../transcript/word.ts';
 import { asides } from './asides/asides.ts';
 import type { Decided, Detector, Material, Proposal } from './detector.ts';
 import { fillers, type PreparedFillers } from './fillers.ts';
@@ -9,6 +11,7 @@ import { repeats } from './repeats.ts';
 import type { Settings } from './settings.ts';
 import { type Spoken, spokenOf } from './spoken.ts';
 import { type PreparedTakes, takes } from './takes/takes.ts';
+import { wordsOnSound } from './wordEdges.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
 const DETECTORS: readonly Detector<unknown>[] = [
@@ -26,6 +29,8 @@ type Part<T = unknown> = () => T;
 /** Material with what each detector works out once for all settings. */
 export interface PreparedMaterial {
   readonly material: Material;
+  /** the words with their edges on the sound */
+  readonly words: () => readonly Word[];
   /** the words as they are judged, worked out when first asked for */
   readonly spoken: () => Spoken;
   /** one a detector; undefined for one that is not waited for */
@@ -33,8 +38,14 @@ export interface PreparedMaterial {
 }
 
 export function prepare(material: Material): PreparedMaterial {
-  const spoken = once(() => spokenOf(material.words, material.language ?? 'en'));
-  return { material, spoken, parts: DETECTORS.map((detector) => once(() => detector.prepare(material, spoken))) };
+  const parts: Part[] = DETECTORS.map((detector) => once(() => detector.prepare(material, () => spoken())));
+  const bySound = () => parts[DETECTORS.indexOf(pauses as Detector<unknown>)]?.() as PreparedPauses;
+  const words = once(() =>
+    material.words.length === 0 ? [] : wordsOnSound(material.words, bySound().timing, bySound().bySound()),
+  );
+  const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
+  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound));
+  return { material, words, spoken, parts };
 }
 
 /**
@@ -59,7 +70,7 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   if (known) return known;
   const before = last.whole?.from === prepared ? last.whole.answer.parts : [];
   const { material } = prepared;
-  const corrected = () => spokenOf(applyText(material.words, steps), material.language ?? 'en');
+  const corrected = () => spokenOf(applyText(prepared.words(), steps), material.language ?? 'en', prepared.spoken().sound);
   const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
   const parts = DETECTORS.map(({ speed, reword }, k): Part | undefined => {
     if (pace === 'glance' && speed !== 'at once') return undefined;
@@ -68,17 +79,9 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     if (steps.length === 0 || !reword) return part;
     return (speed === 'slow' ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken()));
   });
-  const answer = { material, spoken, parts };
+  const answer = { material, words: prepared.words, spoken, parts };
   last[pace] = { from: prepared, steps, answer };
   return answer;
-}
-
-function once<T>(work: Part<T>): Part<T> {
-  let answer: { readonly value: T } | undefined;
-  return () => {
-    answer ??= { value: work() };
-    return answer.value;
-  };
 }
 
 const isOf = (known: Rewording | undefined, prepared: PreparedMaterial, steps: readonly TextStep[]): boolean =>

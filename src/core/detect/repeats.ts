@@ -1,11 +1,16 @@
 import { spokenWeight } from '../align/weight.ts';
+import type { HesitationCurve } from '../curves/hesitation.ts';
 import type { Seconds } from '../time/range.ts';
 import { type Hit, type Searched, searchAgain } from '../transcript/again.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
+import type { Calibration } from './calibration/calibration.ts';
+import { FITTED } from './calibration/fitted.ts';
+import { probabilityOf } from './calibration/logistic.ts';
 import type { Detector, Material, Proposal } from './detector.ts';
 import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestOf } from './joining.ts';
 import { lexiconOf } from './lexicon.ts';
+import { saidEvidence } from './saidEvidence.ts';
 import { speechPartOf } from './speechParts.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
 
@@ -13,7 +18,13 @@ export interface PreparedRepeats {
   readonly spoken: Spoken;
   readonly loudest: Loudest;
   readonly duration: number;
-  found: { readonly key: string; readonly repeats: readonly Repeat[] } | undefined;
+  readonly hesitation: readonly HesitationCurve[] | undefined;
+  readonly calibration: Calibration;
+  found: { readonly key: string; readonly repeats: readonly JudgedRepeat[] } | undefined;
+}
+
+interface JudgedRepeat extends Repeat {
+  readonly confidence: number;
 }
 
 /** The same words said twice at once. */
@@ -24,7 +35,6 @@ interface Repeat extends Hit {
   readonly same: boolean;
   /** no pause between the two that starts over */
   readonly flows: boolean;
-  readonly confidence: number;
   readonly evidence: Readonly<Record<string, number>>;
 }
 
@@ -53,6 +63,8 @@ export const repeats: Detector<PreparedRepeats> = {
     spoken: spoken(),
     loudest: loudestOf(material.levels),
     duration: material.duration,
+    hesitation: material.hesitation,
+    calibration: material.calibration ?? FITTED,
     found: undefined,
   }),
   reword: (prepared, spoken) => ({ ...prepared, spoken, found: undefined }),
@@ -67,7 +79,9 @@ export const repeats: Detector<PreparedRepeats> = {
       );
       prepared.found = {
         key: settings.lexicon,
-        repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`),
+        repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`)
+          .map((repeat) => withConfidence(repeat, prepared))
+          .filter(({ confidence }) => confidence >= LEAST_CONFIDENCE),
       };
     }
     return prepared.found.repeats.map(({ first, again, count, same, flows, confidence, evidence }) => {
@@ -93,7 +107,17 @@ function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>, key: string
     moved: (hit, by) => ({ ...hit, first: hit.first + by, next: hit.next + by, again: hit.again + by }),
   });
   last = { key, words: said, hits };
-  return hits.filter(({ confidence }) => confidence >= LEAST_CONFIDENCE);
+  return [...hits];
+}
+
+/** What the words say, how sure the recogniser was of all of them, and how well their times are known. */
+function withConfidence(repeat: Repeat, { spoken, hesitation, calibration }: PreparedRepeats): JudgedRepeat {
+  const { first, again, count } = repeat;
+  const whole = saidEvidence(spoken, first, again + count - first, hesitation);
+  const second = saidEvidence(spoken, again, count, hesitation);
+  const cleanScore = Math.round(100 * spoken.clean * (repeat.evidence.score ?? 0)) / 100;
+  const evidence = { ...repeat.evidence, ...second, sure: whole.sure ?? 1, cleanScore };
+  return { ...repeat, evidence, confidence: probabilityOf(calibration.repeats, evidence) };
 }
 
 function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string>): Repeat | undefined {
@@ -182,8 +206,8 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
     count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one) || one.confidence < SURE_WORD),
   );
   weigh('thrice', -2, count === 1 && !SMALL.has(word) && (plain[again + 1] === word || plain[first - 1] === word));
-  const sum = 0.6 + Object.values(evidence).reduce((total, weight) => total + weight, 0);
-  return { confidence: Math.round(100 / (1 + Math.exp(-sum))) / 100, evidence };
+  const score = 0.6 + Object.values(evidence).reduce((total, weight) => total + weight, 0);
+  return { evidence: { ...evidence, score: Math.round(100 * score) / 100 } };
 }
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */

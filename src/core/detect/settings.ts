@@ -35,6 +35,8 @@ export interface Settings {
   readonly hurrySound: HurrySound;
   /** the whole recording, or marked ranges alone */
   readonly where: 'all' | 'marked';
+  /** how sure a proposal must be to go without being asked about: see CERTAINTY */
+  readonly boldness: Boldness;
   readonly fillers: 'propose' | 'leave';
   /** the lexicon that ships, or changes to it: see lexicon.ts */
   readonly lexicon: string;
@@ -66,6 +68,13 @@ export interface Settings {
 
 /** The sound of a hurried part: none; run along, its pitch raised; run along with the pitch kept. */
 export type HurrySound = 'mute' | 'along' | 'pitch';
+
+export const BOLDNESS = ['wary', 'usual', 'bold', 'daring'] as const;
+export type Boldness = (typeof BOLDNESS)[number];
+
+/** At and over this probability of being right a proposal is out unless somebody says otherwise; under it, it stays open. */
+const CERTAINTY: Readonly<Record<Boldness, number>> = { wary: 0.99, usual: 0.97, bold: 0.9, daring: 0.75 };
+export const certaintyOf = ({ boldness }: Pick<Settings, 'boldness'>): number => CERTAINTY[boldness];
 
 /** How a setting is offered and checked: one line in the interface, on the command line and in the log. */
 export interface SettingSpec {
@@ -100,6 +109,7 @@ export const DEFAULT_SETTINGS: Settings = {
   hurryFrom: 3,
   hurrySound: 'mute',
   where: 'all',
+  boldness: 'usual',
   fillers: 'propose',
   lexicon: 'shipped',
   asked: 'leave',
@@ -208,6 +218,12 @@ export const SETTINGS: readonly SettingSpec[] = [
   weight('weighClear', 'Clear', 'How much it counts that the voice stands out from the room.'),
   weight('weighLater', 'Later', 'How much it counts to be a later try.'),
   number('crossfade', 'Cross-fade', 'How long one side of a seam fades into the other.', 's', [0, 0.2, 0.005]),
+  choice(
+    'boldness',
+    'Goes by itself',
+    'What goes without being asked about: what is right 99, 97, 90 or 75 times in 100. The rest stays open.',
+    ...BOLDNESS,
+  ),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];
 

@@ -1,9 +1,10 @@
 import { plainWord } from '../align/matching.ts';
-import type { Seconds } from '../time/range.ts';
+import type { Range, Seconds } from '../time/range.ts';
 import { mapAgain } from '../transcript/again.ts';
 import { remembered } from '../transcript/remembered.ts';
 import { endsSentence, type Word } from '../transcript/word.ts';
 import { quantile } from './quantile.ts';
+import type { TimingFit } from './timing.ts';
 
 /** The words with what everybody who judges them asks about, worked out once. */
 export interface Spoken {
@@ -16,6 +17,16 @@ export interface Spoken {
   readonly punctuated: boolean;
   /** the pause that this speaker makes between two words of a sentence, when one is made */
   readonly naturalGap: Seconds;
+  readonly sound: () => WordsInSound;
+  /** 0..1: how free of doubt the transcript is, 1 where the recogniser was sure of nearly all words */
+  readonly clean: number;
+}
+
+/** What the sound says of the words. */
+export interface WordsInSound {
+  /** silences found by sound alone, whatever words stand over them */
+  readonly silences: readonly Range[];
+  readonly timing: TimingFit;
 }
 
 /** Pauses between words shorter than this are none; longer ones are no part of the flow. */
@@ -24,6 +35,10 @@ const MOST_GAP: Seconds = 0.6;
 const USUAL_GAP: Seconds = 0.2;
 /** Fewer signs than one in so many words, and the text has none to speak of. */
 const WORDS_A_SIGN = 40;
+
+/** A word that the recogniser is less sure of is in doubt; of this share of them on, so is the whole transcript. */
+const DOUBTED = 0.8;
+const MOST_DOUBTED = 0.05;
 
 /** A word in small letters with its apostrophes (`don't`). */
 export const spokenForm = remembered((word) =>
@@ -36,11 +51,13 @@ export const spokenForm = remembered((word) =>
 
 const spokenForms = mapAgain(({ text }) => spokenForm(text));
 
-export function spokenOf(words: readonly Word[], language: string): Spoken {
-  let [starts, capitals, signs] = [0, 0, 0];
+/** @param sound what the sound says of the words, asked for when somebody needs it */
+export function spokenOf(words: readonly Word[], language: string, sound: () => WordsInSound): Spoken {
+  let [starts, capitals, signs, doubted] = [0, 0, 0, 0];
   const gaps: number[] = [];
   let before: Word | undefined;
   for (const word of words) {
+    if (word.confidence < DOUBTED) doubted++;
     if (before && endsSentence(before.text)) {
       signs++;
       starts++;
@@ -57,6 +74,8 @@ export function spokenOf(words: readonly Word[], language: string): Spoken {
     plain: spokenForms(words),
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
+    sound,
+    clean: Math.round(100 * Math.max(0, 1 - doubted / Math.max(1, MOST_DOUBTED * words.length))) / 100,
     naturalGap: gaps.length >= 5 ? quantile(gaps, 0.5) : USUAL_GAP,
   };
 }

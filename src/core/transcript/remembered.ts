@@ -14,3 +14,12 @@ export function remembered<T>(about: (word: string) => T): (word: string) => T {
     return answer;
   };
 }
+
+/** What takes its time, worked out when it is first asked for. */
+export function once<T>(work: () => T): () => T {
+  let answer: { readonly value: T } | undefined;
+  return () => {
+    answer ??= { value: work() };
+    return answer.value;
+  };
+}

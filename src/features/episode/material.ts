@@ -14,11 +14,12 @@ export function materialOf(episode: EpisodeDetail): MaterialAddresses | undefine
     speech: speech ? ofTracks('speech') : [],
     voice: voice ? ofTracks('voice') : [],
     motion: motion ? curve('motion') : undefined,
-    echoes: echoes ? curve('echoes') : undefined,
+    echoes: echoes ? curve('repeated') : undefined,
+    hesitation: echoes ? ofTracks('hesitation') : [],
     words: wordsVersion > 0 ? api.wordsAddress(id, wordsVersion) : undefined,
   };
 }
 
 /** All of them: the page asks for them ahead of its scripts. */
-export const addressesIn = ({ levels, speech, voice, motion, echoes, words }: MaterialAddresses): string[] =>
-  [...levels, ...speech, ...voice, motion, echoes, words].filter((address) => address !== undefined);
+export const addressesIn = ({ levels, speech, voice, motion, echoes, hesitation, words }: MaterialAddresses): string[] =>
+  [...levels, ...speech, ...voice, motion, echoes, ...hesitation, words].filter((address) => address !== undefined);

@@ -1,9 +1,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef } from 'react';
-import { SURE } from '@/core/decisions/matching.ts';
+import { certaintyOf } from '@/core/detect/settings.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { settingsShown } from '../episode/tuning.ts';
 import { useEpisode, useModel } from '../episode/useEpisode.ts';
 import { useGroup, useTakes } from './useTakes.ts';
 
@@ -14,6 +15,7 @@ export function GroupList() {
   const { takes } = useModel();
   const groups = useTakes((s) => s.groups);
   const words = useEpisode((s) => s.words);
+  const certainty = useEpisode((s) => certaintyOf(settingsShown(s)));
   const shown = useGroup();
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
@@ -41,7 +43,7 @@ export function GroupList() {
                 >
                   <span className="tabular shrink-0 text-xs">{formatClock(group.attempts[0]?.start ?? 0)}</span>
                   <span className="min-w-0 grow truncate font-serif text-[13px]">{line.join(' ') || 'no words here'}</span>
-                  <span className="tabular shrink-0 text-xs">{stateOf(group)}</span>
+                  <span className="tabular shrink-0 text-xs">{stateOf(group, certainty)}</span>
                 </button>
               </li>
             );
@@ -52,8 +54,8 @@ export function GroupList() {
   );
 }
 
-const stateOf = ({ attempts, chosen, kept, confidence, best }: TakeGroup): string => {
+const stateOf = ({ attempts, chosen, kept, confidence, best }: TakeGroup, certainty: number): string => {
   const count = `${attempts.length} tries`;
-  if (!chosen) return confidence >= SURE ? `${count}, no. ${best + 1} stays` : `${count}, open`;
+  if (!chosen) return confidence >= certainty ? `${count}, no. ${best + 1} stays` : `${count}, open`;
   return kept.length >= attempts.length ? `${count}, all stay` : `${count}, chosen`;
 };

@@ -91,7 +91,7 @@ const PART_WORDS: Readonly<Record<Part, string>> = {
 };
 
 /** What is suggested, and the two things that speak most for it. */
-function suggestion({ attempts, best, chosen, kept, by }: TakeGroup): string {
+function suggestion({ attempts, best, chosen, kept }: TakeGroup): string {
   const [suggested, others] = [attempts[best], attempts.filter((_, k) => k !== best)];
   if (!suggested) return '';
   const ahead = PARTS.map((part) => {
@@ -103,7 +103,15 @@ function suggestion({ attempts, best, chosen, kept, by }: TakeGroup): string {
     .slice(0, 2)
     .map(({ part }) => `more ${PART_WORDS[part]}`.replace('more later', 'the later one').replace('more steady', 'of steadier'));
   const why = ahead.length > 0 ? ahead.join(', ') : 'none is better in anything';
-  const heard = by.words && by.sound ? 'read and heard' : by.sound ? 'heard' : by.words ? 'read' : 'made by hand';
+  const witnesses = Object.assign({}, ...others.map(({ sameLine }) => sameLine.evidence)) as Readonly<Record<string, number>>;
+  const heard =
+    witnesses.matches && witnesses.heardAlike
+      ? 'read and heard'
+      : witnesses.heardAlike
+        ? 'heard'
+        : witnesses.matches
+          ? 'read'
+          : 'made by hand';
   const state = chosen ? ` ${choiceOf(attempts, kept)}` : '';
   return `Suggested: ${best + 1}, ${why} (${heard}).${state}`;
 }

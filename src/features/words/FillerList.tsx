@@ -2,7 +2,6 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import { SURE } from '@/core/decisions/matching.ts';
 import type { ProposalKind } from '@/core/detect/detector.ts';
 import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import { formatClock } from '@/core/time/clock.ts';
@@ -21,6 +20,9 @@ interface Entry {
   readonly out: number;
   readonly open: number;
 }
+
+/** Whoever takes out a whole entry wants what is probably one; what is more doubtful stays open. */
+const LIKELY = 0.6;
 
 /** Fillers by entry, with repeats and what is heard but not written as groups of their own. */
 export function FillerList() {
@@ -106,7 +108,7 @@ function EntryRow({ entry, cut, most, opened, onToggle }: RowProps) {
           title="Take all out; doubtful ones stay open"
           onClick={() =>
             decide(
-              all().filter(({ confidence }) => confidence >= SURE),
+              all().filter(({ confidence }) => confidence >= LIKELY),
               'out',
             )
           }

@@ -4,6 +4,7 @@ import * as moreCurves from './migrations/002-more-curves.ts';
 import * as settingsSets from './migrations/003-settings-sets.ts';
 import * as words from './migrations/004-words.ts';
 import * as echoes from './migrations/005-echoes.ts';
+import * as embedding from './migrations/006-embedding.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -12,6 +13,7 @@ const MIGRATIONS = {
   '003-settings-sets': settingsSets,
   '004-words': words,
   '005-echoes': echoes,
+  '006-embedding': embedding,
 };
 
 interface Migration {

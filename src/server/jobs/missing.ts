@@ -17,8 +17,9 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
   }
   if (medium.facts.video && !medium.motion_at) await enqueue(trx, 'motion', mediaId);
   if (!medium.voice_at) await enqueue(trx, 'voice', mediaId);
-  if (!medium.echoes_at) await enqueue(trx, 'echoes', mediaId);
   if (!medium.speech_at) await enqueue(trx, 'speech', mediaId);
+  // Where speech begins and ends is known better by then.
+  else if (!medium.echoes_at) await enqueue(trx, 'echoes', mediaId);
 }
 
 /** Queues what recordings lack that were measured by an earlier version, which knew fewer curves. */

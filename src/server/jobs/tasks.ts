@@ -9,8 +9,8 @@ import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { announce } from '../events.ts';
 import { log } from '../log.ts';
 import { measureEchoes } from '../media/echoes.ts';
+import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
-import { readLevels } from '../media/material.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
@@ -76,8 +76,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   echoes: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const levels = await readLevels(curvesFolder(medium.id), medium.facts.audio.length);
-    await measureEchoes(path, medium.facts, levels, curvesFolder(medium.id), {
+    await measureEchoes(path, medium.facts, curvesFolder(medium.id), {
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
@@ -120,6 +119,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
 const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
   db.transaction(async (trx) => {
     await trx('media').where({ id: mediaId }).update(made);
+    if ('speech_at' in made) await enqueueMissing(trx, mediaId);
     await jobs.finish(trx, jobId);
   });
 
@@ -155,7 +155,10 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       }
       if (stop.signal.aborted) return;
       const message =
-        error instanceof MediaError || error instanceof SpeechUnavailable || error instanceof RecogniserError
+        error instanceof MediaError ||
+        error instanceof SpeechUnavailable ||
+        error instanceof EmbeddingUnavailable ||
+        error instanceof RecogniserError
           ? error.message
           : 'Something went wrong on the server; try again.';
       log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');

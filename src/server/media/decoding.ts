@@ -1,4 +1,3 @@
-import type { MediaFacts } from '@/core/contract/media.ts';
 import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 
 /** Samples a second of all sound that is measured for speech, pitch and likeness. */
@@ -7,14 +6,6 @@ const RATE = 16_000;
 /** One stream of a file as 16-bit samples, 16,000 a second, its gaps filled with silence. @throws MediaError */
 export const decoded = (path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
   decode(path, ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE)], signal);
-
-/** All tracks of a file together, in the same form. @throws MediaError */
-export function mixed(path: string, { audio }: MediaFacts, signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
-  const inputs = audio.map(({ index }, k) => `[0:${index}]aresample=${RATE}:async=1:first_pts=0[t${k}]`);
-  const names = audio.map((_, k) => `[t${k}]`).join('');
-  const mix = `${inputs.join(';')};${names}amix=inputs=${audio.length}:normalize=0[mix]`;
-  return decode(path, ['-filter_complex', mix, '-map', '[mix]'], signal);
-}
 
 /** Samples in -1..1 of chunks that may end in the middle of one. */
 export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<Float64Array> {

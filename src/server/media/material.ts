@@ -4,11 +4,12 @@ import type { HandoffMedia } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { type Echo, unpackEchoes } from '@/core/curves/echoes.ts';
+import { type HesitationCurve, unpackHesitation } from '@/core/curves/hesitation.ts';
 import type { LevelCurve } from '@/core/curves/level.ts';
 import type { MotionCurve } from '@/core/curves/motion.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { type HeldSounds, unpackHeld } from '@/core/curves/voice.ts';
-import { echoesFile } from './echoes.ts';
+import { echoesFile, hesitationFile } from './curveFile.ts';
 import { levelFile } from './measure.ts';
 import { motionFile } from './motion.ts';
 import { speechFile } from './speech.ts';
@@ -44,6 +45,15 @@ export async function readVoice(folder: string, tracks: number): Promise<HeldSou
 /** Stretches that sound like earlier ones, once `measureEchoes` has written them. */
 export const readEchoes = async (folder: string): Promise<Echo[]> =>
   unpackEchoes(decodeCurve(await readFile(join(folder, echoesFile))).samples);
+
+/** How much all tracks sound like hesitating, once `measureEchoes` has written it. */
+export async function readHesitation(folder: string, tracks: number): Promise<HesitationCurve[]> {
+  return Promise.all(
+    Array.from({ length: tracks }, async (_, track) =>
+      unpackHesitation(decodeCurve(await readFile(join(folder, hesitationFile(track)))).samples),
+    ),
+  );
+}
 
 /** How the picture changes, once `measureMotion` has written it. */
 export const readMotion = async (folder: string): Promise<MotionCurve> => ({

@@ -198,13 +198,26 @@ describe('what is like a stretch that is shown', () => {
       { start: 1, end: 4 },
       { start: 6, end: 9 },
     ];
-    const deaf = prepare({ ...prepared.material, words: [], echoes: [{ left, right, matched: 2.8, closeness: 0.2 }] });
+    const deaf = prepare({
+      ...prepared.material,
+      words: [],
+      echoes: [{ left, right, matched: 2.8, closeness: 0.2, worst: 0.3, path: [] }],
+    });
     expect(sayingsLike(deaf.spoken(), deaf.material, { start: 6.1, end: 8.8 })).toEqual([left, { start: 6.1, end: 8.8 }]);
   });
 });
 
 describe('attempts by ear', () => {
-  const echo = { left: only(one), right: only(two), matched: 2.2, closeness: 0.25 };
+  const together = (left: Range, right: Range, closeness: number) => {
+    const matched = Math.min(left.end - left.start, right.end - right.start);
+    const path = [0, 0.5, 1].map((share) => ({
+      left: left.start + share * (left.end - left.start),
+      right: right.start + share * (right.end - right.start),
+      apart: closeness,
+    }));
+    return { left, right, matched, closeness, worst: closeness + 0.1, path };
+  };
+  const echo = together(only(one), only(two), 0.2);
   const bySound = (
     echoes: NonNullable<PreparedMaterial['material']['echoes']>,
     spoken = words,
@@ -213,19 +226,22 @@ describe('attempts by ear', () => {
     takeGroups(preparedTakes(prepare({ ...prepared.material, words: spoken, echoes })), { ...DEFAULT_SETTINGS, takes }, NO_STEPS);
 
   it('are enough where there are no words', () => {
-    expect(bySound([echo], [])).toMatchObject([{ attempts: [only(one), only(two)], by: { sound: { matched: 2.2 } } }]);
+    const [group, ...more] = bySound([echo], []);
+    expect(more).toEqual([]);
+    expect(group).toMatchObject({ attempts: [only(one), only(two)] });
+    expect(group?.attempts[0]?.sameLine.evidence.heardAlike).toBe(1);
   });
 
   it('raise the confidence in what the words say', () => {
     const words = bySound([])[0]?.confidence ?? 1;
     const both = bySound([echo])[0];
-    expect(both?.by.words && both.by.sound).toBeTruthy();
+    expect(both?.attempts[0]?.sameLine.evidence).toMatchObject({ heardAlike: 1, share: 1 });
     expect(both?.confidence).toBeGreaterThan(words - 1e-9);
   });
 
   it('count for nothing where the words are others', () => {
     const lamp = { start: words.at(-7)?.start ?? 0, end: words.at(-4)?.end ?? 0 };
-    expect(bySound([{ left: only(two), right: lamp, matched: 1, closeness: 0.4 }])).toHaveLength(1);
+    expect(bySound([echo, together(only(two), lamp, 0.4)])).toHaveLength(1);
     expect(bySound([], words, 'sound')).toEqual([]);
   });
 });

@@ -1,5 +1,3 @@
-import type { Columns } from './columns.ts';
-
 const NEGATIONS = new Set(
   "not no never none nothing nobody without don't doesn't didn't isn't aren't wasn't weren't won't can't cannot couldn't shouldn't".split(
     ' ',
@@ -11,24 +9,18 @@ const NUMBERS = new Set(
   ),
 );
 
-/**
- * What two sayings of a line do not agree about and what changes its meaning: numbers, names, and whether something is
- * denied. Then it may not be a second try at all.
- * @param rows the two sayings as written, and as compared
- * @returns pairs of what is said, `two / three`
- */
-export function differences(
-  columns: Columns,
-  rows: readonly { readonly written: readonly string[]; readonly plain: readonly string[] }[],
-): string[] {
-  return columns.flatMap((column) => {
-    const [a, b] = column as readonly [number, number];
-    const [left, right] = [rows[0]?.plain[a] ?? '', rows[1]?.plain[b] ?? ''];
-    if (left === right) return [];
-    const named = a > 0 && b > 0 && isName(rows[0]?.written[a]) && isName(rows[1]?.written[b]);
-    const changes = (isNumber(left) && isNumber(right)) || NEGATIONS.has(left) !== NEGATIONS.has(right) || named;
-    return changes ? [`${left || 'nothing'} / ${right || 'nothing'}`] : [];
-  });
+/** A word of a saying as compared and as written, and whether it is the first, which has a capital in any case. */
+export interface SaidWord {
+  readonly plain: string;
+  readonly written: string | undefined;
+  readonly first: boolean;
+}
+
+/** Whether one word instead of another changes what a line says beyond doubt: a number, a name, or whether something is denied. */
+export function changesMeaning(left: SaidWord, right: SaidWord): boolean {
+  if (left.plain === right.plain) return false;
+  const named = !left.first && !right.first && isName(left.written) && isName(right.written);
+  return (isNumber(left.plain) && isNumber(right.plain)) || NEGATIONS.has(left.plain) !== NEGATIONS.has(right.plain) || named;
 }
 
 const isNumber = (word: string): boolean => NUMBERS.has(word) || /^\d/.test(word);

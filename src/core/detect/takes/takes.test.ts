@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { find, quiet, said } from '../made.test-help.ts';
+import { certaintyOf } from '../settings.ts';
 import { loadSpeechParts } from '../speechParts.ts';
 
 await loadSpeechParts();
@@ -48,11 +49,6 @@ const AGAIN: readonly (readonly [what: string, lines: readonly string[], goes: r
     ['The tower has two hundred steps to the top. sorry once more'],
   ],
   [
-    'the last stumbles',
-    ['A good oil never dries out in the bearing.', 'A um good uh oil never never dries out in the bearing.'],
-    ['A um good uh oil never never dries out in the bearing.'],
-  ],
-  [
     'a paragraph',
     [
       'The fog came in at noon and stayed for nine days. Nobody could see the rocks from the gallery.',
@@ -84,13 +80,40 @@ const AGAIN: readonly (readonly [what: string, lines: readonly string[], goes: r
     ['so here is what the old keeper told', 'so here is what the old keeper told me about the storm'],
     ['so here is what the old keeper told'],
   ],
+];
+
+// More lines said again, each time the first goes.
+const MORE_AGAIN: readonly (readonly [what: string, first: string, second: string])[] = [
+  ['word for word', 'My uncle rowed us out to the light that night.', 'My uncle rowed us out to the light that night.'],
+  ['begun three words in', 'The spare wheel came', 'The spare wheel came from a box at the market.'],
+  ['broken in the middle of a word', 'Somebody has to trim the wi', 'Somebody has to trim the wick even on a holiday.'],
+  ['with another small word', 'We carried the stones back up to the wall.', 'We carried the stones back up to a wall.'],
+  ['with one word more', 'The glass was cracked when it arrived.', 'The glass was badly cracked when it arrived.'],
+  ['a question again', 'Who left the letter on the stairs last night?', 'Who left the letter on the stairs last night?'],
+  ['broken twice as far', 'I keep every screw in the order', 'I keep every screw in the order in which it came out.'],
+  [
+    'a long line',
+    'When the weight reaches the floor the strike train locks and the bell is silent until noon.',
+    'When the weight reaches the floor the strike train locks and the bell is silent until noon.',
+  ],
+  ['broken before a name', 'The next keeper was called', 'The next keeper was called Tobit and he sang.'],
+  ['with a hesitation', 'The radio um works best in a north wind.', 'The radio works best in a north wind.'],
+  ['an order again', 'Hold the plate by its edges please.', 'Hold the plate by its edges please.'],
+  ['broken after a comma', 'On a clear night,', 'On a clear night, you can see our beam from the harbour.'],
+  ['a list begun and broken off', 'We had bread, flour,', 'We had bread, flour, and lamp oil for three weeks.'],
+  ['a short line', 'The pendulum hangs here.', 'The pendulum hangs here.'],
+  ['broken at the article', 'People bring me the', 'People bring me the clocks that only need to stand level.'],
+  ['two sentences in one', 'It was late. We lit the lamp and waited.', 'It was late. We lit the lamp and waited.'],
+];
+
+// What may be said again, or meant: it is not for the program to say.
+const PERHAPS: readonly (readonly [what: string, lines: readonly string[]])[] = [
   [
     'closed by a sign where it was broken off',
     [
       'A letter came from a reader on the mainland.',
       'A letter came from a listener on the mainland, and she asks how the lamp still burns.',
     ],
-    ['A letter came from a reader on the mainland.'],
   ],
   [
     'some lines later',
@@ -99,8 +122,9 @@ const AGAIN: readonly (readonly [what: string, lines: readonly string[], goes: r
       'Let me move this lamp a little so that one can see it better from there.',
       'The pendulum swings exactly sixty times in every single minute of the day.',
     ],
-    ['The pendulum swings exactly sixty times in every single minute of the day.'],
   ],
+  ['the last stumbles', ['A good oil never dries out in the bearing.', 'A um good uh oil never never dries out in the bearing.']],
+  ['in another tense', ['The hammer touches the bell at rest.', 'The hammer touched the bell at rest.']],
 ];
 
 const NOT_AGAIN: readonly (readonly [what: string, lines: readonly string[]])[] = [
@@ -115,6 +139,27 @@ const NOT_AGAIN: readonly (readonly [what: string, lines: readonly string[]])[] 
   ['one thought after another', ['The tide was out.', 'The boat lay on the sand.', 'The keepers walked to the shore.']],
   ['an opening that comes again', ['And then the bell rang twice.', 'And then the men came up the stairs with a lamp.']],
   ['the same word first', ['Remember to wipe the blade.', 'Remember the chip in the door.']],
+  [
+    'one number for another',
+    ['The red rope holds two tons and costs nine pounds.', 'The red rope holds five tons and costs twelve pounds.'],
+  ],
+  ['one colour for another', ['The red lamp marks the rocks to the north.', 'The green lamp marks the rocks to the north.']],
+  ['the contrary', ['The outer door is now open to visitors.', 'The outer door is not open to visitors.']],
+  ['one name for another', ['On Monday we wound it with Isolde.', 'On Monday we wound it with Marit.']],
+  ['more and less', ['To raise the wick turn the small wheel.', 'To lower the wick turn the small wheel.']],
+  ['days of a week', ['On Tuesday we clean the glass.', 'On Wednesday we clean the glass.']],
+  [
+    'parts of a clock',
+    ['The centre wheel has eighty teeth.', 'The third wheel has sixty teeth.', 'The escape wheel has fifteen teeth.'],
+  ],
+  ['people in turn', ['My father kept the light before me.', 'My sister kept the light before me.']],
+  ['rooms', ['You are now in the lamp room.', 'You are now in the engine room.']],
+  ['a verse', ['He made the rope that held the ship.', 'She made the rope that held the sail.']],
+  ['before and after', ['Before the storm we tied the boat.', 'After the storm we tied the boat.']],
+  ['a rule and its exception', ['If it is rusty leave it alone.', 'If it is painted leave it alone.']],
+  ['words turned round', ['No wind, no work.', 'No work, no bread.']],
+  ['a question asked of two', ['What do you do when the rope is wet?', 'What do you do when the rope is dry?']],
+  ['a thought taken up again', ['The clock was French.', 'The clock was French, and the key was not.']],
   ['a saying about itself', ['You wind it, and it runs.', 'You forget it, and it stops.']],
 ];
 
@@ -123,8 +168,16 @@ describe('takes by their words', () => {
     expect(spares(...lines).map(({ text }) => text)).toEqual(goes);
   });
 
+  it.each(MORE_AGAIN)('said again: %s', (_, first, second) => {
+    expect(spares('We sat at the bench all day.', first, second, 'Then we went home.').map(({ text }) => text)).toEqual([first]);
+  });
+
+  it.each(PERHAPS)('left to a person: %s', (_, lines) => {
+    for (const { confidence } of spares(...lines)) expect(confidence).toBeLessThan(certaintyOf({ boldness: 'usual' }));
+  });
+
   it.each(NOT_AGAIN)('not said again: %s', (_, lines) => {
-    expect(spares(...lines)).toEqual([]);
+    expect(spares(...lines).filter(({ confidence }) => confidence >= certaintyOf({ boldness: 'daring' }))).toEqual([]);
   });
 
   it('two people who say the same line do not make tries of it', () => {
@@ -136,17 +189,13 @@ describe('takes by their words', () => {
     expect(found.filter(({ kind }) => kind === 'retake')).toEqual([]);
   });
 
-  it('a number that differs is pointed out, and leaves it open', () => {
-    const [only] = spares(
-      'The tower has two hundred steps to the top of it.',
-      'The tower has three hundred steps to the top of it.',
-    );
-    expect(only?.evidence.meaningDiffers).toBe(1);
-    const [same] = spares(
-      'The tower has two hundred steps to the top of it.',
-      'The tower has two hundred steps to the top of it.',
-    );
-    expect(only?.confidence).toBeLessThan(same?.confidence ?? 0);
+  it('a number that differs is pointed out, and makes it no try by itself', () => {
+    const line = (steps: string) => `The tower has ${steps} hundred steps up to the very top of the gallery.`;
+    for (const { confidence, evidence } of spares(line('two'), line('three'))) {
+      expect(confidence).toBeLessThan(certaintyOf({ boldness: 'daring' }));
+      expect(evidence['otherwise two / three']).toBe(1);
+    }
+    expect(spares(line('two'), line('two'))[0]?.confidence).toBeGreaterThan(certaintyOf({ boldness: 'bold' }));
   });
 
   it('nothing is looked for when it is switched off', () => {
@@ -157,7 +206,7 @@ describe('takes by their words', () => {
   it('takes thirty thousand words with two hundred groups in one go', () => {
     const words = Array.from({ length: 30_000 }, (_, k) => `w${(k * 7919) % 4001}${k % 12 === 11 ? '.' : ''}`);
     for (let group = 0; group < 200; group++) {
-      const at = 150 * group + 12;
+      const at = 144 * group + 12;
       words.splice(at, 12, ...words.slice(at - 12, at));
     }
     const timed = said(words.join(' '));

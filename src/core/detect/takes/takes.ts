@@ -1,37 +1,42 @@
 import type { Echo } from '../../curves/echoes.ts';
 import type { DecidedTakes } from '../../decisions/takes.ts';
-import { type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
+import { overlapOf, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
+import { FITTED } from '../calibration/fitted.ts';
+import type { Evidence } from '../calibration/logistic.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import { loudestOf } from '../joining.ts';
 import { lexiconOf, type Strength } from '../lexicon.ts';
-import { pauses, silencesOf } from '../pauses.ts';
-import { DEFAULT_SETTINGS, type Settings } from '../settings.ts';
+import type { Settings } from '../settings.ts';
 import { spokenForm } from '../spoken.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
-import { alignRows } from './columns.ts';
-import { groupLinks, type LinkedSayings } from './grouping.ts';
-import { differences } from './meaning.ts';
+import { groupLinks } from './grouping.ts';
+import { type Between, type Judgement, judgePair, type Said } from './sameLine.ts';
 import { type Attempt, type Heard, judge, PARTS, scoreOf, WEIGHT_OF } from './scoring.ts';
 
 /** Several sayings of one line, in order. */
 export interface TakeGroup {
   /** its name in the cut list, counted through the recording */
   readonly name: string;
-  readonly attempts: readonly (Attempt & { readonly score: number })[];
+  readonly attempts: readonly ScoredAttempt[];
   /** the attempt that is suggested */
   readonly best: number;
   /** what stays of them: the one suggested, or what somebody chose */
   readonly kept: readonly Range[];
   /** somebody has chosen */
   readonly chosen: boolean;
-  /** 0..1 that they are tries at the same line */
+  /** 0..1 that all of them are tries at the same line */
   readonly confidence: number;
-  /** what is said otherwise so that the meaning changes */
+  /** what is said otherwise */
   readonly differs: readonly string[];
-  readonly by: Partial<Pick<LinkedSayings, 'words' | 'sound'>>;
+}
+
+export interface ScoredAttempt extends Attempt {
+  readonly score: number;
+  /** how likely it is that this one and the one suggested are tries at one line, and what tells */
+  readonly sameLine: Judgement;
 }
 
 export interface PreparedTakes extends Omit<Heard, 'silences' | 'hesitations'> {
@@ -45,22 +50,24 @@ export interface PreparedTakes extends Omit<Heard, 'silences' | 'hesitations'> {
   readonly found: Map<Settings['takes'], readonly Judged[]>;
   /** attempts that somebody has named, judged once */
   readonly named: Map<string, Judged>;
-  silences: readonly Range[] | undefined;
   /** the last answer, and what it was an answer to */
   last: { readonly key: string; readonly groups: readonly TakeGroup[] } | undefined;
 }
 
 interface Judged {
   readonly attempts: readonly Attempt[];
-  readonly by: TakeGroup['by'];
-  /** for each attempt what differs from each other one */
-  readonly differs: (a: number, b: number) => readonly string[];
+  /** how likely it is that two of them are tries at one line */
+  readonly sameLine: (a: number, b: number) => Judgement;
 }
 
-/** More words than this between two tries are something of their own, and stay. */
-const REMARK = 12;
+/** More words than this between two tries are something of their own, and stay ... */
+const REMARK = 3;
+/** ... unless a cue or an apology is among them. */
+const REMARK_WITH_CUE = 12;
 /** The same without words: more sound than this. */
-const REMARK_SECONDS: Seconds = 4;
+const REMARK_SECONDS: Seconds = 1.5;
+/** Sayings that are less likely than this to be tries at one line are not proposed. */
+const LEAST_PROBABILITY = 0.25;
 /** Taken beside an attempt so that no rest of the air stays that its pause leaves. */
 const MARGIN: Seconds = 0.02;
 /** Silences that part one saying from the next where there are no words. */
@@ -79,7 +86,6 @@ export const takes: Detector<PreparedTakes> = {
     spoken: spoken(),
     ...NO_LEXICON,
     loudest: loudestOf(material.levels),
-    silences: undefined,
     last: undefined,
     found: new Map(),
     named: new Map(),
@@ -115,100 +121,137 @@ function groupsBy(prepared: PreparedTakes, settings: Settings, decided: Decided[
   const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
   const entries = [
     ...left.map((judged) => ({ judged, kept: undefined })),
-    ...decided.map((made) => ({ judged: namedBy(prepared, made, found), kept: made.keep })),
+    ...decided.map((made) => ({ judged: namedBy(prepared, made), kept: made.keep })),
   ].sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
   return entries.map(({ judged, kept }, number) => groupOf(judged, kept, number, settings));
 }
 
 function groupOf(
-  { attempts, by, differs }: Judged,
+  { attempts, sameLine }: Judged,
   kept: readonly Range[] | undefined,
   number: number,
   settings: Settings,
 ): TakeGroup {
-  const scored = attempts.map((attempt) => ({ ...attempt, score: Math.round(100 * scoreOf(attempt.parts, settings)) / 100 }));
-  const best = scored.reduce((chosen, { score }, k) => (score > (scored[chosen]?.score ?? 0) ? k : chosen), 0);
-  const changed = scored.flatMap((attempt, k) => (k === best || attempt.broken ? [] : differs(k, best)));
+  const scores = attempts.map(({ parts }) => Math.round(100 * scoreOf(parts, settings)) / 100);
+  const best = scores.reduce((chosen, score, k) => (score > (scores[chosen] ?? 0) ? k : chosen), 0);
+  const scored = attempts.map((attempt, k) => ({ ...attempt, score: scores[k] as number, sameLine: sameLine(k, best) }));
+  const others = scored.filter((_, k) => k !== best);
   return {
     name: `take ${number + 1}`,
     attempts: scored,
     best,
     kept: kept ?? [scored[best] as Range],
     chosen: kept !== undefined,
-    confidence: kept === undefined ? confidenceIn(by, changed.length > 0) : 1,
-    differs: [...new Set(changed)],
-    by,
+    confidence: kept === undefined ? Math.min(...others.map((attempt) => attempt.sameLine.probability)) : 1,
+    differs: [...new Set(others.flatMap((attempt) => attempt.sameLine.differs))],
   };
 }
 
-/** How likely it is that they are tries at one line, of what the witnesses say. Weights set by hand. */
-function confidenceIn({ words, sound }: TakeGroup['by'], meaningDiffers: boolean): number {
-  let sum = meaningDiffers ? -2.5 : 0;
-  if (words)
-    sum += -1.2 + 0.35 * Math.min(10, words.matches) + 2.2 * (words.share - 0.5) + (sound ? 4 * (0.5 - sound.closeness) : 0);
-  else if (sound) sum += -0.8 + Math.min(3, sound.matched) + 8 * (0.42 - sound.closeness);
-  return Math.round(100 / (1 + Math.exp(-sum))) / 100;
+function foundBy(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both'): readonly Judged[] {
+  const known = prepared.found.get(mode) ?? judgedGroups(prepared, mode).flatMap(likelyParts);
+  prepared.found.set(mode, known);
+  return known;
 }
 
-function foundBy(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both'): readonly Judged[] {
-  const known = prepared.found.get(mode);
-  if (known) return known;
+function judgedGroups(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both'): Judged[] {
   const { spoken, material, hesitations } = prepared;
-  const echoes: readonly Echo[] = mode === 'words' ? [] : (material.echoes ?? []);
+  const echoes = mode === 'words' ? undefined : material.echoes;
   const links = together(
     mode === 'sound' ? [] : linksByWords(spoken, hesitations),
-    linksBySound(echoes, mode === 'sound' ? NO_WORDS : spoken),
+    linksBySound(echoes ?? [], mode === 'sound' ? NO_WORDS : spoken),
   );
-  const found = groupLinks(links).map(({ sayings, words, sound }) => judged(prepared, sayings, { words, sound }));
-  prepared.found.set(mode, found);
-  return found;
+  return groupLinks(links).map(({ sayings }) => judged(prepared, sayings, echoes));
 }
 
 const NO_WORDS = { words: [], plain: [] };
 
-/** Attempts as somebody has laid them out, with what the witnesses said of those among them that were found. */
-function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes, found: readonly Judged[]): Judged {
+/** Attempts as somebody has laid them out. */
+function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes): Judged {
   const key = attempts.map(({ start, end }) => `${start}-${end}`).join();
-  const known = prepared.named.get(key) ?? judged(prepared, attempts, {});
+  const known = prepared.named.get(key) ?? judged(prepared, attempts, prepared.material.echoes);
   prepared.named.set(key, known);
-  const among = (one: Range) => attempts.some((attempt) => shareHalf(attempt, one));
-  const by = found.find((group) => group.attempts.filter(among).length > 1)?.by;
-  return by ? { ...known, by } : known;
+  return known;
 }
 
-function judged(prepared: PreparedTakes, sayings: readonly Range[], by: TakeGroup['by']): Judged {
-  const { words, plain } = prepared.spoken;
-  const heard = { ...prepared, silences: silencesIn(prepared) };
-  const known = new Map<string, readonly string[]>();
-  return {
-    attempts: judge(sayings, heard),
-    by,
-    differs(a, b) {
-      const key = `${a} ${b}`;
-      let changed = known.get(key);
-      if (!changed) {
-        const rows = [a, b].map((k) => {
-          const [first, last] = wordsIn(words, sayings[k] as Range);
-          return { written: words.slice(first, last).map(({ text }) => text), plain: plain.slice(first, last) };
-        });
-        changed = differences(alignRows(rows.map((row) => row.plain)), rows);
-        known.set(key, changed);
-      }
-      return changed;
-    },
+function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: readonly Echo[] | undefined): Judged {
+  const said: Said = {
+    words: prepared.spoken.words,
+    plain: prepared.spoken.plain,
+    clean: prepared.spoken.clean,
+    hesitations: prepared.hesitations,
+    echoes,
+    calibration: prepared.material.calibration ?? FITTED,
   };
+  const attempts = judge(sayings, { ...prepared, silences: silencesIn(prepared) });
+  const between = attempts.slice(1).map((attempt, k) => betweenOf(prepared, attempts[k] as Range, attempt));
+  const known = new Map<number, Judgement>();
+  const sameLine = (a: number, b: number): Judgement => {
+    if (a === b) return THE_SAME;
+    const [first, last] = [Math.min(a, b), Math.max(a, b)];
+    const key = first * attempts.length + last;
+    let judgement = known.get(key);
+    if (!judgement) {
+      const [left, right] = [attempts[first] as Attempt, attempts[last] as Attempt];
+      const stands = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
+      judgement = judgePair({ left, right, leftBroken: left.broken, rightBroken: right.broken, between: stands }, said);
+      known.set(key, judgement);
+    }
+    return judgement;
+  };
+  return { attempts, sameLine };
+}
+
+const THE_SAME: Judgement = { probability: 1, evidence: {}, differs: [] };
+
+/** What stands between two sayings. */
+function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between {
+  const { words, plain } = prepared.spoken;
+  const gap = { start: left.end, end: Math.max(left.end, right.start) };
+  const quiet = prepared.spoken.sound().silences.reduce((sum, silence) => sum + overlapOf(gap, silence), 0);
+  const [first, last] = wordsIn(words, gap);
+  const said = plain.slice(first, last).filter((word) => word !== '' && !prepared.hesitations.has(word));
+  return {
+    seconds: gap.end - gap.start,
+    sounding: Math.max(0, gap.end - gap.start - quiet),
+    words: said.length,
+    cue: said.length <= REMARK_WITH_CUE && hasCue(prepared, said),
+  };
+}
+
+function hasCue({ cues }: PreparedTakes, said: readonly string[]): boolean {
+  const text = ` ${said.join(' ')} `;
+  return cues.some((cue) => text.includes(` ${cue} `));
+}
+
+/** All pairs of sayings that are looked at, whatever comes of them: what the calibration is fitted to. */
+export function pairsLookedAt(prepared: PreparedTakes, settings: Settings): { left: Range; right: Range; evidence: Evidence }[] {
+  if (prepared.lexicon !== settings.lexicon) readLexicon(prepared, settings.lexicon);
+  if (settings.takes === 'off') return [];
+  return judgedGroups(prepared, settings.takes).flatMap(({ attempts, sameLine }) =>
+    attempts.flatMap((right, b) => attempts.slice(0, b).map((left, a) => ({ left, right, evidence: sameLine(a, b).evidence }))),
+  );
+}
+
+/** A group parted where two neighbours are hardly tries at one line: what is left on its own is none. */
+function likelyParts({ attempts, sameLine }: Judged): Judged[] {
+  const runs: number[][] = [];
+  for (let k = 0; k < attempts.length; k++) {
+    const run = runs.find((known) => known.some((other) => sameLine(other, k).probability >= LEAST_PROBABILITY));
+    if (run) run.push(k);
+    else runs.push([k]);
+  }
+  return runs
+    .filter((run) => run.length > 1)
+    .map((run) => ({
+      attempts: run.map((k) => attempts[k] as Attempt),
+      sameLine: (a, b) => sameLine(run[a] as number, run[b] as number),
+    }));
 }
 
 /** Silences, worked out only where there are no words that would tell. */
 function silencesIn(prepared: PreparedTakes): readonly Range[] {
-  const { material, spoken } = prepared;
-  if (spoken.words.length > 0) return [];
-  prepared.silences ??= silencesOf(
-    pauses.prepare(material, () => spoken),
-    DEFAULT_SETTINGS,
-    SILENCE,
-  );
-  return prepared.silences;
+  if (prepared.spoken.words.length > 0) return [];
+  return prepared.spoken.sound().silences.filter(({ start, end }) => end - start >= SILENCE);
 }
 
 const NO_LEXICON = { lexicon: undefined, hesitations: new Set<string>(), cues: [] };
@@ -248,6 +291,9 @@ interface Run {
 }
 
 const runsOf = new WeakMap<TakeGroup, readonly Run[]>();
+
+/** Evidence of this name and a pair of words says what is said otherwise: `otherwise nine / twelve`. */
+export const OTHERWISE = 'otherwise ';
 
 /** What goes of a group: the parts of attempts that are not kept, run together where only a remark stands between. */
 function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings): readonly Proposal[] {
@@ -293,11 +339,17 @@ function runsIn(prepared: PreparedTakes, group: TakeGroup): Run[] {
 }
 
 /** Whether what stands between two parts goes with them: silence, or a remark, and nothing that is kept. */
-function goesAlong({ spoken: { words } }: PreparedTakes, { kept }: TakeGroup, before: Part, part: Part): boolean {
+function goesAlong(prepared: PreparedTakes, { kept }: TakeGroup, before: Part, part: Part): boolean {
+  const { words } = prepared.spoken;
   if (kept.some(({ start, end }) => start < part.start && end > before.end)) return false;
   if (words.length === 0) return part.start - before.end <= REMARK_SECONDS;
-  const [first, last] = wordsIn(words, { start: before.end, end: part.start });
-  return last - first <= REMARK;
+  return isRemark(prepared, wordsIn(words, { start: before.end, end: part.start }));
+}
+
+/** Whether words between two tries belong to neither: a cue or an apology, or hardly any. */
+function isRemark(prepared: PreparedTakes, [first, last]: readonly [number, number]): boolean {
+  if (last - first <= REMARK) return true;
+  return last - first <= REMARK_WITH_CUE && hasCue(prepared, prepared.spoken.plain.slice(first, last));
 }
 
 function edgesOf({ first, last, before, after, until }: Run, { airBefore, airAfter, minPause }: Settings): Range {
@@ -309,13 +361,13 @@ function edgesOf({ first, last, before, after, until }: Run, { airBefore, airAft
 }
 
 /** A part that begins with the cue that leads to it: "sorry, once more" belongs to the try that follows when that one goes. */
-function withCueBefore({ spoken: { words, plain }, cues }: PreparedTakes, attempts: TakeGroup['attempts'], part: Part): Part {
+function withCueBefore(prepared: PreparedTakes, attempts: TakeGroup['attempts'], part: Part): Part {
+  const { words, plain } = prepared.spoken;
   const before = attempts[part.attempt - 1];
   if (!part.fromStart || !before) return part;
   const [first, last] = wordsIn(words, { start: before.end, end: part.start });
-  if (last === first || last - first > REMARK) return part;
-  const remark = ` ${plain.slice(first, last).join(' ')} `;
-  return cues.some((cue) => remark.includes(` ${cue} `)) ? { ...part, start: (words[first] as Word).start } : part;
+  if (last === first || last - first > REMARK_WITH_CUE) return part;
+  return hasCue(prepared, plain.slice(first, last)) ? { ...part, start: (words[first] as Word).start } : part;
 }
 
 /** End of what is said before, start of what is said after, and the end of what goes: with the remark before the next try. */
@@ -326,7 +378,7 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
     const [from] = wordsIn(words, first);
     const [, to] = wordsIn(words, last);
     const [begin] = next ? wordsIn(words, next) : [to];
-    const goesOn = begin - to <= REMARK && begin >= to ? begin : to;
+    const goesOn = begin >= to && isRemark(prepared, [to, begin]) ? begin : to;
     return [
       words[from - 1]?.end ?? 0,
       words[goesOn]?.start ?? duration,
@@ -342,10 +394,11 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
   return [before?.start ?? 0, behind?.end ?? duration, Math.max(last.end, behind?.start ?? last.end)];
 }
 
-function spare({ name, attempts, best, confidence, differs, by, chosen }: TakeGroup, part: Part, taken: Range): Proposal {
-  const attempt = attempts[part.attempt] as TakeGroup['attempts'][number];
+function spare({ name, attempts, best, chosen }: TakeGroup, part: Part, taken: Range): Proposal {
+  const attempt = attempts[part.attempt] as ScoredAttempt;
   const found = { start: part.start, end: part.end };
   const parts = Object.entries(attempt.parts).map(([name, value]) => [name, Math.round(100 * value) / 100]);
+  const { probability, evidence, differs } = attempt.sameLine;
   return {
     id: proposalId('retake', found),
     kind: 'retake',
@@ -353,7 +406,7 @@ function spare({ name, attempts, best, confidence, differs, by, chosen }: TakeGr
     found,
     taken,
     treatment: 'remove',
-    confidence,
+    confidence: chosen ? 1 : probability,
     group: name,
     evidence: {
       attempt: part.attempt + 1,
@@ -362,9 +415,8 @@ function spare({ name, attempts, best, confidence, differs, by, chosen }: TakeGr
       score: attempt.score,
       bestScore: attempts[best]?.score ?? 0,
       ...Object.fromEntries(parts),
-      ...(by.words && { sameWords: by.words.matches }),
-      ...(by.sound && { soundsAlike: Math.round(100 * (1 - by.sound.closeness)) / 100 }),
-      ...(differs.length > 0 && { meaningDiffers: 1 }),
+      ...evidence,
+      ...Object.fromEntries(differs.map((pair) => [`${OTHERWISE}${pair}`, 1])),
       ...(chosen && { chosen: 1 }),
     },
   };

@@ -5,7 +5,7 @@ import { findMedium } from '@/server/media/media.ts';
 import { curvesFolder } from '@/server/media/store.ts';
 import { notFound } from '@/server/refusal.ts';
 
-const NAME = /^(level-\d{1,2}|peaks-\d{1,2}-\d|speech-\d{1,2}|voice-\d{1,2}|motion|echoes)\.ztcv$/;
+const NAME = /^(level-\d{1,2}|peaks-\d{1,2}-\d|speech-\d{1,2}|voice-\d{1,2}|hesitation-\d{1,2}|motion|repeated)\.ztcv$/;
 
 /** A curve file, whole or by byte range. */
 export const GET = endpoint(async ({ params, request }) => {

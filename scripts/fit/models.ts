@@ -1,0 +1,131 @@
+import type { Judged } from '@/core/detect/calibration/calibration.ts';
+
+const ENTRIES = ['like', 'so', 'well', 'right', 'you know', 'i mean', 'you see', 'kind of', 'sort of', 'actually', 'okay', 'now'];
+
+/** What each model may go by. */
+export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[] }>> = {
+  pauses: { names: ['margin', 'doubt', 'specks', 'breaths', 'noise', 'seconds', 'speech', 'unheard'] },
+  hesitations: {
+    names: ['sure', 'clean', 'drawnOut', 'touches', 'inexact', 'inexactTouches', 'listened', 'soundsLike', 'muchLike'],
+  },
+  fillers: {
+    names: [
+      'score',
+      'scoreOver',
+      'cleanScore',
+      'cleanOver',
+      'clean',
+      'sure',
+      'drawnOut',
+      'touches',
+      'inexact',
+      'inexactTouches',
+      'setOff',
+      'commaBefore',
+      'commaAfter',
+      'pauseBefore',
+      'pauseAfter',
+      'betweenPauses',
+      'opens',
+      'ends',
+      ...ENTRIES.map((phrase) => `entry ${phrase}`),
+    ],
+  },
+  heard: {
+    names: [
+      'heldSeconds',
+      'heldShare',
+      'logSeconds',
+      'spectrumChange',
+      'pitchSpread',
+      'pauseBeside',
+      'pausesBoth',
+      'spareRoom',
+      'underNeighbours',
+      'neighboursSure',
+      'wordsMissing',
+      'inexact',
+      'clean',
+      'listened',
+      'soundsLike',
+      'muchLike',
+    ],
+  },
+  repeats: {
+    names: [
+      'score',
+      'cleanScore',
+      'clean',
+      'sure',
+      'drawnOut',
+      'touches',
+      'inexact',
+      'inexactTouches',
+      'sentences',
+      'phraseTwice',
+      'smallWord',
+      'between',
+      'forWeight',
+      'describes',
+      'comma',
+      'misheard',
+      'thrice',
+    ],
+  },
+  takesByWords: {
+    names: [
+      'matches',
+      'contentMatches',
+      'share',
+      'changed',
+      'meaning',
+      'more',
+      'small',
+      'unsure',
+      'broken',
+      'goesOn',
+      'equal',
+      'equalBeside',
+      'brokenBeside',
+      'wordsBetween',
+      'beside',
+      'shortLine',
+      'gap',
+      'cue',
+      'listened',
+      'unlikeOther',
+      'alikeOther',
+      'worstOther',
+      'goneThrough',
+      'goneBeside',
+      'wholeBeside',
+      'clean',
+      'equalClean',
+      'brokenClean',
+      'changedClean',
+    ],
+  },
+  takesBySound: {
+    names: [
+      'gap',
+      'soundBetween',
+      'matched',
+      'shareLeft',
+      'shareBoth',
+      'closeness',
+      'worst',
+      'goneThrough',
+      'goneBeside',
+      'wholeBeside',
+      'worstWhole',
+    ],
+  },
+};
+
+/** Weights of a frame's description are many and alike: held back more. */
+export const HESITATION_RIDGE = 60;
+/** Of frames that are no hesitation every so many count. */
+export const HESITATION_STRIDE = 4;
+
+/** How strongly weights may be held back, in examples; what tells recordings best that it has not seen is taken. */
+export const RIDGES = [0.5, 2, 8, 32];

@@ -1,0 +1,110 @@
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { execa } from 'execa';
+import { addRoom, type Line, perform, seeded } from '../../demo/script.ts';
+import { RATE, type Voice } from '../../demo/speech.ts';
+import { type Random, script } from './scenes.ts';
+import { noisyWords, trueWords, withoutHesitations } from './transcripts.ts';
+
+/**
+ * Makes recordings with exact truth, for fitting what detection is sure of: `npm run recordings FOLDER [COUNT] [SEED]`. Needs
+ * festival with three voices. Each has its own voice, pace, pitch, room, noise and codec.
+ */
+const [folder, count = '12', seed = '1'] = process.argv.slice(2);
+if (!folder) throw new Error('usage: npm run recordings FOLDER [COUNT] [SEED]');
+await mkdir(folder, { recursive: true });
+/** Seconds that the synthesiser holds a hesitation by itself; people hold it for up to three quarters of a second. */
+const USUAL_LENGTH: Readonly<Record<string, number>> = { um: 0.33, uh: 0.22, er: 0.12 };
+
+const CODECS: readonly (readonly [ending: string, ...options: string[]])[] = [
+  ['flac'],
+  ['flac'],
+  ['mp3', '-b:a', '64k'],
+  ['opus', '-b:a', '24k'],
+  ['m4a', '-b:a', '64k'],
+];
+
+const VOICES: readonly Voice[] = ['her', 'him', 'them'];
+for (let k = 0; k < Number(count); k++) {
+  const name = `g-${seed}-${k}`;
+  await makeRecording(name, VOICES[k % VOICES.length] as Voice, seeded(1000 * Number(seed) + k));
+  process.stdout.write(`${name}\n`);
+}
+
+async function makeRecording(name: string, voice: Voice, random: Random): Promise<void> {
+  const between = (low: number, high: number) => low + (high - low) * random();
+  const [pace, pitch] = [between(0.85, 1.25), between(0.85, 1.2)];
+  const lines: Line[] = script(random, 14).flatMap(({ say, pause, as, take }): Line[] => {
+    const noise = pause > 0.9 && random() < 0.3;
+    const silence: Line = {
+      pause,
+      ...(noise && (random() < 0.5 ? { breath: between(0.25, pause - 0.5) } : { knock: between(0.25, pause - 0.3) })),
+    };
+    const delivery = () => ({ by: voice, pace: pace * between(0.93, 1.07), pitch: pitch * between(0.97, 1.03) });
+    return [
+      silence,
+      ...parted(say, random).map((part): Line => {
+        if ('pause' in part) return part;
+        const held = part.say.startsWith('<') && part.say.endsWith('>');
+        return {
+          ...part,
+          ...delivery(),
+          ...(held && { pace: Math.max(0.32, (USUAL_LENGTH[part.say.slice(1, -1)] ?? 0.25) / between(0.14, 0.7)) }),
+          ...(as && { as }),
+          ...(take && { take }),
+        };
+      }),
+    ];
+  });
+  const shown = await perform([...lines, { pause: between(0.5, 1.5) }], [voice], ['a']);
+  const [track] = shown.tracks as [Float32Array];
+  addRoom(track, between(-66, -46), Math.floor(random() * 1e6));
+  await writeSound(join(folder as string, name), track, random);
+  const write = (what: string, value: object) => writeFile(join(folder as string, `${name}.${what}.json`), JSON.stringify(value));
+  const { duration, words, speech, pauses, noises } = shown;
+  const fillers = words.filter(({ tag }) => tag === 'filler').map(({ start, end }) => [start, end]);
+  const cues = words.filter(({ tag }) => tag === 'cue');
+  await write('truth', {
+    name,
+    duration,
+    tail: 0,
+    wordTol: 0.03,
+    words,
+    speech,
+    pauses,
+    noises,
+    fillers,
+    cues,
+    retakes: shown.retakes,
+  });
+  await write('words', { language: 'en', words: trueWords(words) });
+  await write('words-nofill', { language: 'en', words: withoutHesitations(words) });
+  await write('words-noisy', { language: 'en', words: noisyWords(words, pauses, random) });
+}
+
+/** A line with a hesitation in three parts, short silences between: said inside a line the synthesiser hardly holds it at all. */
+function parted(say: string, random: Random): ({ readonly say: string } | { readonly pause: number })[] {
+  const match = /^(.*?)\s*(<\w+>)\s*(.*)$/.exec(say);
+  if (!match) return [{ say }];
+  const [, before = '', hesitation = '', after = ''] = match;
+  const gap = () => ({ pause: random() < 0.4 ? 0.02 : 0.03 + 0.4 * random() });
+  return [...(before ? [{ say: before }, gap()] : []), { say: hesitation }, ...(after ? [gap(), { say: after }] : [])];
+}
+
+async function writeSound(path: string, track: Float32Array, random: Random): Promise<void> {
+  const work = await mkdtemp(join(tmpdir(), 'recordings-'));
+  const raw = join(work, 'raw');
+  await writeFile(raw, Buffer.from(track.buffer, track.byteOffset, track.byteLength));
+  const filters = [
+    ...(random() < 0.3 ? [`aecho=0.9:0.6:${Math.round(20 + 40 * random())}:${(0.1 + 0.2 * random()).toFixed(2)}`] : []),
+    ...(random() < 0.2 ? ['highpass=300,lowpass=3400'] : []),
+    ...(random() < 0.25 ? ['acompressor=threshold=0.05:ratio=4:attack=20:release=400:makeup=2'] : []),
+    `volume=${(-9 * random()).toFixed(1)}dB`,
+  ];
+  const [ending, ...codec] = CODECS[Math.floor(random() * CODECS.length)] as (typeof CODECS)[number];
+  // biome-ignore format: one option and its value a pair
+  await execa('ffmpeg', ['-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE), '-ac', '1', '-i', raw,
+    '-af', filters.join(','), '-ar', ending === 'opus' ? '48000' : '32000', ...codec, `${path}.${ending}`]);
+  await rm(work, { recursive: true });
+}

@@ -1,0 +1,163 @@
+/** Sentences that invented people of the clock workshop and the lamp room might say. */
+export const SENTENCES: readonly string[] = [
+  'The mainspring is the first thing that I let down before I touch anything else.',
+  'Nobody had opened this case since the winter of the long frost.',
+  'You can hear that the tick is a little heavier on one side.',
+  'The oil has turned to glue, and that is why it stops at night.',
+  'I keep every screw in the order in which it came out.',
+  'The glass was cracked from corner to corner when it arrived.',
+  'A bent tooth will catch once in every turn of the wheel.',
+  'My grandmother wound this clock every Sunday after breakfast.',
+  'There is a name scratched on the inside of the back plate.',
+  'The pendulum hangs on a strip of steel that is thinner than paper.',
+  'When the weight reaches the floor the strike train locks.',
+  'I clean the pivots with a piece of soft wood and nothing else.',
+  'The dial was painted twice, and the first painting was better.',
+  'Hold the plate by its edges so that no finger marks are left.',
+  'A good repair is one that the next person can undo.',
+  'The customer told me that it had never kept time in the kitchen.',
+  'We found a feather between the wheels, and nobody knows how it got there.',
+  'The hands are held by a tiny pin that is easy to lose.',
+  'It took me three evenings to make this one small lever.',
+  'If the chain slips, the whole train runs down at once.',
+  'The lamp burns behind a lens that weighs as much as a horse.',
+  'On a clear night you can see our beam from the harbour wall.',
+  'The supply boat comes on Thursdays, if the sea allows it.',
+  'We write the weather in the log every four hours.',
+  'The stairs have one hundred and ninety steps, and I know every one.',
+  'A fog signal must never sound like the one of the next station.',
+  'The birds come to the light in October, thousands of them.',
+  'My first winter here was the one in which the roof came off.',
+  'You learn to sleep through the horn, but never through the silence.',
+  'The old keeper left us a shelf of books about mushrooms.',
+  'Paint peels faster on the side that faces the open water.',
+  'We share the cooking, and we never speak about the soup.',
+  'The radio works best when the wind is from the north.',
+  'Every spring we carry the stones back up to the wall.',
+  'A ship without lights passed us at two in the morning.',
+  'The glass has to be cleaned before the sun is down.',
+  'There was a letter in a bottle, and it was a bill.',
+  'I was afraid of the ladder until I had climbed it in a storm.',
+  'The clock in the tower room has never been right.',
+  'Seals sleep on the landing, and you have to ask them to move.',
+  'Let me show you what the inside of the barrel looks like.',
+  'This part is made of brass, and the one above it is made of steel.',
+  'Turn the key slowly until you feel that it pushes back.',
+  'The crack runs under the paint, so we cannot simply fill it.',
+  'I would not use that kind of oil on anything that moves quickly.',
+  'A magnet is the quickest way to find what you have dropped.',
+  'The bell was cast in a village that is under a lake now.',
+  'People bring me clocks that only need to stand level.',
+  'The spare wheel came from a box of parts at a market.',
+  'Write down the number before you take the plate off.',
+  'That noise is the hammer, and it should not touch the bell at rest.',
+  'We had bread for nine days and flour for three weeks more.',
+  'The wind gauge broke in the same gust that took the flag.',
+  'Somebody has to trim the wick, even on a holiday.',
+  'Our garden is four boxes of earth behind the engine house.',
+  'It is not the height that makes you dizzy, it is the turning light.',
+  'The inspector comes once a year and counts the brooms.',
+  'I have a drawing of every lens that was ever mounted here.',
+  'A candle would be enough on most nights, but not on this coast.',
+  'When the tide is out you can walk to the wreck.',
+  'The gate is held by a rope that I have mended six times.',
+  'He sent the movement back with a note and a jar of honey.',
+  'The screws on this side turn the other way.',
+  'Never wind a clock backwards unless you know its strike.',
+  'The enamel is thin, so I press with a cloth and not with a tool.',
+  'Underneath the dust there was a second, smaller dial.',
+  'She asked me whether the moon on the dial could be made to turn.',
+  'A dry pivot sings, and a worn one knocks.',
+  'The case smells of tobacco, although nobody in the house smokes.',
+  'We will put it on the test stand and leave it for a week.',
+];
+
+/** Beginnings of sentences that go on in ways that all of them share: lists, instructions, tables read aloud. */
+export const PATTERNS: readonly { readonly line: string; readonly slots: readonly (readonly string[])[] }[] = [
+  {
+    line: 'The {0} wheel has {1} teeth and turns once in {2} minutes.',
+    slots: [
+      ['centre', 'third', 'fourth', 'escape'],
+      ['eighty', 'sixty', 'seventy', 'fifteen'],
+      ['sixty', 'eight', 'four', 'two'],
+    ],
+  },
+  {
+    line: 'To {0} the light, press the {1} button and wait.',
+    slots: [
+      ['start', 'stop', 'dim', 'test'],
+      ['green', 'red', 'black', 'white'],
+    ],
+  },
+  { line: 'The {0} door is now open.', slots: [['outer', 'inner', 'lower', 'upper']] },
+  { line: 'Please write your {0} in the log and sign below it.', slots: [['name', 'arrival', 'station', 'question']] },
+  {
+    line: 'On {0} we clean the {1} and check the {2}.',
+    slots: [
+      ['Monday', 'Tuesday', 'Wednesday', 'Friday'],
+      ['glass', 'stairs', 'engine', 'gutters'],
+      ['oil', 'ropes', 'boat', 'stores'],
+    ],
+  },
+  {
+    line: 'The {0} spring is for clocks that run {1} days.',
+    slots: [
+      ['short', 'long', 'wide', 'thin'],
+      ['two', 'eight', 'thirty', 'four hundred'],
+    ],
+  },
+  { line: 'What do you do when the {0} is wet?', slots: [['rope', 'wick', 'deck', 'dial']] },
+  {
+    line: 'My {0} kept the light before me, and {1} kept it well.',
+    slots: [
+      ['father', 'aunt', 'uncle', 'sister'],
+      ['he', 'she', 'he', 'she'],
+    ],
+  },
+  { line: 'If it is {0}, leave it alone.', slots: [['rusty', 'sticky', 'painted', 'broken']] },
+  {
+    line: 'The {0} tide comes at {1}, and the boat leaves an hour later.',
+    slots: [
+      ['morning', 'evening', 'spring', 'night'],
+      ['six', 'seven', 'eleven', 'four'],
+    ],
+  },
+  { line: 'You are now in the {0} room.', slots: [['lamp', 'engine', 'signal', 'store']] },
+  { line: 'I will not sell the {0} clock, and I will not sell its key.', slots: [['blue', 'tall', 'French', 'little']] },
+];
+
+/** Lines that come again as they are, with something else between: a refrain, an answer, a rule read out. */
+export const REFRAINS: readonly string[] = [
+  'That is the rule of the house.',
+  'Please write it in the log and sign below it.',
+  'And then you do it all again the next day.',
+  'Please check the number and try again.',
+  'The light must not go out.',
+  'So we wait.',
+];
+
+/** What is said to whoever cuts, before another try. */
+export const CUES: readonly string[] = [
+  'sorry',
+  'sorry, once more',
+  'no, wait',
+  'hang on, again',
+  'okay, let me start that again',
+  'take two',
+  'oh no, sorry, from the top',
+];
+
+/** Short asides between two lines that are no cue. */
+export const ASIDES: readonly string[] = ['Wrong number.', 'Not yet.', 'That one is locked.', 'It does not answer.'];
+
+/** Words that may be said for one another when a line is said again. */
+export const VARIANTS: Readonly<Record<string, string>> = {
+  the: 'a',
+  that: 'which',
+  and: 'then',
+  until: 'till',
+  little: 'bit',
+  before: 'until',
+  this: 'that',
+  we: 'I',
+};

@@ -1,0 +1,81 @@
+import type { TruthWord } from '../../demo/script.ts';
+import type { Random } from './scenes.ts';
+
+export interface TranscriptWord {
+  text: string;
+  start: number;
+  end: number;
+  confidence: number;
+  speaker: string;
+}
+
+const MISHEARD = ['there', 'around', 'between', 'other', 'going', 'year', 'where', 'about', 'some', 'then', 'people', 'over'];
+const INVENTED = ['Okay.', 'you', 'Thank you.', 'Bye.'];
+const SMALL = new Set('the a an to of and in on is it that for i so we you'.split(' '));
+
+const millis = (at: number): number => Math.round(at * 1000) / 1000;
+const plain = (text: string): string => text.toLowerCase().replace(/[^a-z']/g, '');
+
+/** The true words, all of them. */
+export const trueWords = (words: readonly TruthWord[]): TranscriptWord[] =>
+  words.map(({ text, start, end, speaker }) => ({ text, start, end, confidence: 0.95, speaker }));
+
+/** As recognisers do that leave hesitations out. */
+export const withoutHesitations = (words: readonly TruthWord[]): TranscriptWord[] =>
+  trueWords(words.filter(({ tag }) => tag !== 'filler'));
+
+/**
+ * As recognisers err: small words dropped, two written as one, others misheard with less confidence, most hesitations left out,
+ * edges a little off and some endings stretched into the pause, words invented in silence.
+ */
+export function noisyWords(
+  words: readonly TruthWord[],
+  pauses: readonly (readonly [number, number])[],
+  random: Random,
+): TranscriptWord[] {
+  const between = (low: number, high: number) => low + (high - low) * random();
+  const around = () => (random() + random() + random() - 1.5) * 0.05;
+  const noisy: TranscriptWord[] = [];
+  for (let k = 0; k < words.length; k++) {
+    const { text, tag, speaker, ...time } = words[k] as TruthWord;
+    let { end } = time;
+    if (tag === 'filler' && random() < 0.8) continue;
+    if (SMALL.has(plain(text)) && random() < 0.09) continue;
+    let written = text;
+    let confidence = between(0.82, 0.99);
+    const next = words[k + 1];
+    if (next && next.tag !== 'filler' && next.start - end < 0.03 && random() < 0.03) {
+      written = `${text}${next.text}`;
+      end = next.end;
+      confidence = between(0.4, 0.8);
+      k++;
+    } else if (random() < 0.06) {
+      written = `${MISHEARD[Math.floor(random() * MISHEARD.length)]}${/[.,?!]$/.exec(text)?.[0] ?? ''}`;
+      confidence = between(0.3, 0.8);
+    }
+    const following = words[k + 1]?.start ?? Number.POSITIVE_INFINITY;
+    const stretched = following - end > 0.3 && random() < 0.4 ? between(0.05, 0.4) : 0;
+    const late = random() < 0.03 ? between(0.05, 0.2) : 0;
+    const start = Math.max(noisy.at(-1)?.end ?? 0, time.start + around() + late);
+    noisy.push({
+      text: written,
+      start: millis(start),
+      end: millis(Math.max(start + 0.03, end + around() + stretched)),
+      confidence: Math.round(confidence * 100) / 100,
+      speaker,
+    });
+  }
+  for (const [start, end] of pauses)
+    if (end - start > 1.2 && random() < 0.07) {
+      const text = INVENTED[Math.floor(random() * INVENTED.length)] as string;
+      const at = between(start + 0.3, end - 0.7);
+      noisy.push({
+        text,
+        start: millis(at),
+        end: millis(at + 0.3),
+        confidence: Math.round(between(0.3, 0.66) * 100) / 100,
+        speaker: '',
+      });
+    }
+  return noisy.sort((a, b) => a.start - b.start);
+}

@@ -1,0 +1,106 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { needsAnchors, settle } from '@/core/align/settle.ts';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import type { Echo } from '@/core/curves/echoes.ts';
+import type { SpeechCurve } from '@/core/curves/speech.ts';
+import type { HeldSounds } from '@/core/curves/voice.ts';
+import type { Material } from '@/core/detect/detector.ts';
+import { silencesOf } from '@/core/detect/pauses.ts';
+import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS, type Settings } from '@/core/detect/settings.ts';
+import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
+import type { Transcript, Word } from '@/core/transcript/word.ts';
+import { measureEchoes } from '@/server/media/echoes.ts';
+import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
+import { readEchoes, readHesitation, readLevels, readSpeech, readVoice } from '@/server/media/material.ts';
+import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
+import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
+import { recognise } from '@/server/media/recognise/run.ts';
+import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
+import { measureVoice } from '@/server/media/voice.ts';
+import type { Measures } from './measures.ts';
+
+/** What is wanted of a recording beside its levels. */
+export interface Wanted {
+  readonly words: RoughTranscript | undefined;
+  readonly speech: boolean;
+  readonly takes: Settings['takes'];
+  readonly heard: Settings['heard'];
+}
+
+/** All that detection looks at, measured where it is not yet. What a model cannot tell here is left out, and said. */
+export async function materialOf(media: string, facts: MediaFacts, measures: Measures, wanted: Wanted): Promise<Material> {
+  const { folder, duration } = measures;
+  const levels = await readLevels(folder, facts.audio.length);
+  const speech = wanted.speech ? await speechOrLevelAlone(media, facts, folder) : undefined;
+  const transcript =
+    wanted.words && (await settled(wanted.words, media, facts, prepare({ duration, levels, speech, words: [] })));
+  const words = transcript?.words ?? [];
+  const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, folder) : undefined;
+  const byEar = wanted.takes === 'sound' || wanted.takes === 'both';
+  const echoes = byEar || words.length > 0 ? await echoesOrWordsAlone(media, facts, folder) : undefined;
+  const hesitation = echoes && (await readHesitation(folder, facts.audio.length));
+  return { duration, levels, words, speech, voice, echoes, hesitation, language: transcript?.language };
+}
+
+/** The speech measure, or none, said on standard error, where the model cannot run. */
+async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: string): Promise<SpeechCurve[] | undefined> {
+  try {
+    await measureSpeech(media, facts, folder);
+    return await readSpeech(folder, facts.audio.length);
+  } catch (error) {
+    if (!(error instanceof SpeechUnavailable)) throw error;
+    process.stderr.write(`zetemis: ${error.message}\n`);
+    return undefined;
+  }
+}
+
+async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
+  await measureVoice(media, facts, folder);
+  return readVoice(folder, facts.audio.length);
+}
+
+/** Lines said again by ear, or none, said on standard error, where the model cannot run. */
+async function echoesOrWordsAlone(media: string, facts: MediaFacts, folder: string): Promise<Echo[] | undefined> {
+  try {
+    await measureEchoes(media, facts, folder);
+    return await readEchoes(folder);
+  } catch (error) {
+    if (!(error instanceof EmbeddingUnavailable)) throw error;
+    process.stderr.write(`zetemis: ${error.message}\n`);
+    return undefined;
+  }
+}
+
+/** Words with times: a file's own, or those of lines and of text put under the sound. */
+export async function settled(
+  rough: RoughTranscript,
+  media: string,
+  facts: MediaFacts,
+  prepared: PreparedMaterial,
+): Promise<Transcript> {
+  for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
+  const { duration } = prepared.material;
+  const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
+  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, 'local', rough.language ?? 'en') : undefined;
+  return settle(rough, { duration, silences, recognised });
+}
+
+export async function heardIn(
+  media: string,
+  facts: MediaFacts,
+  prepared: PreparedMaterial,
+  recogniser: RecogniserId,
+  language: string,
+): Promise<Word[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-heard-'));
+  const { ZETEMIS_RECOGNISER_URL: url, ZETEMIS_RECOGNISER_KEY: key } = process.env;
+  try {
+    const chosen = recogniserOf(recognisersWith({ url, key }), recogniser);
+    return await recognise(chosen, media, facts, prepared, { language, recording: basename(media), folder });
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}

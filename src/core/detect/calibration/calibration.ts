@@ -1,0 +1,18 @@
+import type { LogisticModel } from './logistic.ts';
+
+/** What each kind of proposal is judged by: evidence in, probability that it is right out. */
+export interface Calibration {
+  readonly pauses: LogisticModel;
+  /** entries of the lexicon that are hesitations and nothing else */
+  readonly hesitations: LogisticModel;
+  /** words that are fillers by what stands round them */
+  readonly fillers: LogisticModel;
+  /** hesitations that are heard and not written */
+  readonly heard: LogisticModel;
+  readonly repeats: LogisticModel;
+  /** two sayings whose words are written, and two that are only heard */
+  readonly takesByWords: LogisticModel;
+  readonly takesBySound: LogisticModel;
+}
+
+export type Judged = keyof Calibration;

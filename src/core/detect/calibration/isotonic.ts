@@ -1,0 +1,54 @@
+import type { Told } from './reliability.ts';
+
+/** What was told, and what comes true when it is told, in ascending order of both. */
+export type TrueCurve = readonly (readonly [told: number, true_: number])[];
+
+/** A block of fewer examples than this, by their counts, proves little. */
+const LEAST_BLOCK = 8;
+const [NEVER, ALWAYS] = [0.001, 0.999];
+
+/**
+ * What comes true when something is told, as a rising line through blocks: isotonic regression by pooling neighbours that are out of
+ * order (Ayer et al. 1955), small blocks joined, each with half an example of either kind added.
+ */
+export function fitIsotonic(told: readonly (Told & { readonly count?: number })[]): TrueCurve {
+  const pooled: Block[] = [];
+  for (const { probability, right, count = 1 } of [...told].sort((a, b) => a.probability - b.probability)) {
+    pooled.push({ told: probability * count, right: right ? count : 0, count });
+    while (pooled.length > 1 && shareOf(pooled.at(-2) as Block) >= shareOf(pooled.at(-1) as Block)) joinLast(pooled);
+  }
+  const blocks: Block[] = [];
+  for (const block of pooled) {
+    blocks.push(block);
+    if (blocks.length > 1 && (blocks.at(-2) as Block).count < LEAST_BLOCK) joinLast(blocks);
+  }
+  if (blocks.length > 1 && (blocks.at(-1) as Block).count < LEAST_BLOCK) joinLast(blocks);
+  const round = (value: number) => Math.round(value * 1e4) / 1e4;
+  const points = blocks.map(
+    (block) => [round(block.told / block.count), round((block.right + 0.5) / (block.count + 1))] as const,
+  );
+  return [[NEVER, NEVER], ...points.filter(([at]) => at > NEVER && at < ALWAYS), [ALWAYS, ALWAYS]];
+}
+
+/** Examples in a row, by their counts: what they were told in all, how many were right, and how many they are. */
+interface Block {
+  readonly told: number;
+  readonly right: number;
+  readonly count: number;
+}
+
+const shareOf = ({ right, count }: Block): number => right / count;
+
+function joinLast(blocks: Block[]): void {
+  const [a, b] = blocks.splice(-2) as [Block, Block];
+  blocks.push({ told: a.told + b.told, right: a.right + b.right, count: a.count + b.count });
+}
+
+/** The value of a rising line at one point. */
+export function valueOn(curve: TrueCurve, told: number): number {
+  for (let k = 1; k < curve.length; k++) {
+    const [[from, low], [to, high]] = [curve[k - 1] as TrueCurve[number], curve[k] as TrueCurve[number]];
+    if (told <= to) return to > from ? low + ((high - low) * (told - from)) / (to - from) : high;
+  }
+  return told;
+}

@@ -1,0 +1,232 @@
+import type { Echo } from '../../curves/echoes.ts';
+import type { Range, Seconds } from '../../time/range.ts';
+import type { Word } from '../../transcript/word.ts';
+import { wordsIn } from '../../transcript/wordsIn.ts';
+import type { Calibration } from '../calibration/calibration.ts';
+import { type Evidence, probabilityOf } from '../calibration/logistic.ts';
+import { speechPartOf } from '../speechParts.ts';
+import { alignRows } from './columns.ts';
+import { changesMeaning } from './meaning.ts';
+
+/** Two sayings that may be tries at one line, the earlier first, in what they were said. */
+export interface Pair {
+  readonly left: Range;
+  readonly right: Range;
+  /** whether the left or the right one stops in the middle of its sentence */
+  readonly leftBroken: boolean;
+  readonly rightBroken: boolean;
+  readonly between: Between;
+}
+
+/** What stands between an attempt and the next one. */
+export interface Between {
+  readonly seconds: Seconds;
+  /** of that, how much is no silence */
+  readonly sounding: Seconds;
+  /** words that are no hesitation, and whether a cue or an apology is among them */
+  readonly words: number;
+  readonly cue: boolean;
+}
+
+/** What a pair is judged in. */
+export interface Said {
+  readonly words: readonly Word[];
+  readonly plain: readonly string[];
+  readonly hesitations: ReadonlySet<string>;
+  /** how free of doubt the transcript is, 0..1 */
+  readonly clean: number;
+  /** stretches that sound alike; left out where nobody listened */
+  readonly echoes: readonly Echo[] | undefined;
+  readonly calibration: Calibration;
+}
+
+export interface Judgement {
+  /** 0..1 that they are tries at one line */
+  readonly probability: number;
+  readonly evidence: Evidence;
+  /** content that differs, as `nine / twelve` */
+  readonly differs: readonly string[];
+}
+
+/** A word that the recogniser is less sure of may be another; one that it is surer of than this was said, however it sounds. */
+const SURE_WORD = 0.6;
+const CERTAIN_WORD = 0.8;
+/** Two words that sound nearer to one another than this are one word, misheard once; further apart than this they are two. */
+const SOUNDS_SAME = 0.34;
+/** Sayings begin together when both begin this near to the two sides of an echo. */
+const SNAP: Seconds = 0.5;
+/** Less sound than this between two sayings is none. */
+const SILENT_BETWEEN: Seconds = 0.1;
+const MOST_MATCHES = 10;
+const MOST_BETWEEN = 12;
+
+/** How likely it is that two sayings are tries at one line, with the evidence. */
+export function judgePair(pair: Pair, said: Said): Judgement {
+  const echo = echoOf(pair, said.echoes);
+  const byEar = earEvidence(pair, echo, said.echoes !== undefined);
+  const texts = [pair.left, pair.right].map((range) => textOf(range, said));
+  const [left, right] = texts as [Text, Text];
+  if (left.plain.length === 0 || right.plain.length === 0)
+    return { probability: probabilityOf(said.calibration.takesBySound, byEar), evidence: byEar, differs: [] };
+  const { evidence, differs } = textEvidence(pair, left, right, echo);
+  // Of two sayings of the very same words the ear has nothing to add.
+  const otherwise = 1 - (evidence.equal ?? 0);
+  const all = {
+    ...byEar,
+    ...evidence,
+    worstOther: otherwise * (byEar.worst ?? 0),
+    unlikeOther: otherwise * (byEar.unlike ?? 0),
+    alikeOther: otherwise * (byEar.shareBoth ?? 0),
+    clean: said.clean,
+    equalClean: said.clean * (evidence.equalBeside ?? 0),
+    brokenClean: said.clean * (evidence.brokenBeside ?? 0),
+    changedClean: said.clean * (evidence.changed ?? 0),
+  };
+  return { probability: probabilityOf(said.calibration.takesByWords, all), evidence: all, differs };
+}
+
+interface Text {
+  readonly words: readonly Word[];
+  readonly plain: readonly string[];
+}
+
+/** The words of a saying without hesitations. */
+function textOf(range: Range, { words, plain, hesitations }: Said): Text {
+  const [first, last] = wordsIn(words, range);
+  const kept = Array.from({ length: last - first }, (_, k) => first + k).filter(
+    (k) => plain[k] !== '' && !hesitations.has(plain[k] as string),
+  );
+  return { words: kept.map((k) => words[k] as Word), plain: kept.map((k) => plain[k] as string) };
+}
+
+/**
+ * What the words say. Where a content word stands instead of another in two sayings that are both whole, the difference is
+ * information, as in a list: it counts, unless the two sound the same or one of them is not sure.
+ */
+function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined) {
+  const columns = alignRows([left.plain, right.plain]);
+  let [matches, contentMatches, changed, small, more, meaning, unsure, goesOn] = [0, 0, 0, 0, 0, 0, 0, 0];
+  const differs: string[] = [];
+  const both = columns.map(([a, b]) => (a as number) >= 0 && (b as number) >= 0);
+  const lastBoth = both.lastIndexOf(true);
+  const onward = columns.slice(lastBoth + 1).flatMap(([, b]) => (b === undefined || b < 0 ? [] : [right.plain[b] ?? '']))[0];
+  for (const [n, column] of columns.entries()) {
+    const [a, b] = column as unknown as readonly [number, number];
+    const [x, y] = [left.plain[a], right.plain[b]];
+    if (x !== undefined && x === y) {
+      matches++;
+      if (tells(x)) contentMatches++;
+      continue;
+    }
+    // What the other goes on with behind a break is no difference, nor is a word that was only begun.
+    if (n > lastBoth && (x === undefined ? pair.leftBroken : pair.rightBroken || (pair.leftBroken && isBegun(x, onward)))) {
+      if (x === undefined) goesOn++;
+      continue;
+    }
+    const sure = Math.min(left.words[a]?.confidence ?? 1, right.words[b]?.confidence ?? 1);
+    const doubted = sure < SURE_WORD;
+    const altered = changesMeaning(
+      { plain: x ?? '', written: left.words[a]?.text, first: a === 0 },
+      { plain: y ?? '', written: right.words[b]?.text, first: b === 0 },
+    );
+    if (sure < CERTAIN_WORD && x !== undefined && y !== undefined && soundTheSame(left.words[a], echo)) continue;
+    if (doubted) unsure++;
+    else if (altered) meaning++;
+    else if (x !== undefined && y !== undefined && tells(x) && tells(y)) {
+      if (isFormOf(x, y)) small++;
+      else changed++;
+    } else if (n > lastBoth && x !== undefined && onward !== undefined && tells(x) && tells(onward) && !isFormOf(x, onward)) {
+      changed++;
+      differs.push(`${x} / ${onward}`);
+    } else if ((x !== undefined && tells(x)) || (y !== undefined && tells(y))) more++;
+    else small++;
+    if (!doubted && (altered || (x !== undefined && y !== undefined && tells(x) && tells(y) && !isFormOf(x, y))))
+      differs.push(`${x ?? 'nothing'} / ${y ?? 'nothing'}`);
+  }
+  const [l, r] = [left.plain.length, right.plain.length];
+  const length = pair.leftBroken ? Math.min(l, r) : pair.rightBroken ? r : Math.max(l, r);
+  const share = Math.min(1, matches / Math.max(1, length));
+  const broken = pair.leftBroken || pair.rightBroken ? 1 : 0;
+  const equal = share >= 0.999 && changed + meaning + more + unsure === 0 ? 1 : 0;
+  const beside = pair.between.words === 0 || pair.between.cue ? 1 : 0;
+  const evidence: Record<string, number> = {
+    matches: Math.min(MOST_MATCHES, matches),
+    contentMatches: Math.min(MOST_MATCHES, contentMatches),
+    share: Math.round(1000 * share) / 1000,
+    changed: Math.min(3, changed),
+    meaning: Math.min(3, meaning),
+    more: Math.min(4, more),
+    small: Math.min(4, small),
+    unsure: Math.min(4, unsure),
+    broken,
+    goesOn: pair.leftBroken ? Math.min(4, goesOn) : 0,
+    equal,
+    equalBeside: equal * beside,
+    brokenBeside: broken * beside,
+    wordsBetween: pair.between.cue ? 0 : Math.min(MOST_BETWEEN, pair.between.words),
+    beside,
+    shortLine: matches < 4 ? 1 : 0,
+  };
+  return { evidence, differs };
+}
+
+/** Whether a word was begun that the other saying goes on with: `pu` for `pulled`. */
+const isBegun = (word: string, whole: string | undefined): boolean =>
+  whole !== undefined && whole !== word && whole.startsWith(word);
+
+/** Whether a word says what the sentence is about. */
+const tells = (word: string): boolean => !['function', 'other'].includes(speechPartOf(word));
+
+/** Forms of one word: `fold` and `folds`. */
+function isFormOf(a: string, b: string): boolean {
+  const [short, long] = a.length <= b.length ? [a, b] : [b, a];
+  return short.length >= 3 && long.startsWith(short) && long.length - short.length <= 2;
+}
+
+function soundTheSame(word: Word | undefined, echo: Echo | undefined): boolean {
+  if (!word || !echo) return false;
+  const steps = echo.path.filter(({ left }) => left >= word.start - 0.06 && left <= word.end + 0.06);
+  return steps.length > 0 && steps.every(({ apart }) => apart <= SOUNDS_SAME);
+}
+
+/** What the ear says: nothing where nobody listened. */
+function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, listened: boolean): Record<string, number> {
+  const evidence: Record<string, number> = {
+    listened: listened ? 1 : 0,
+    gap: Math.round(100 * Math.log1p(Math.max(0, between.seconds))) / 100,
+    soundBetween: Math.min(6, Math.round(100 * between.sounding) / 100),
+    cue: between.cue ? 1 : 0,
+  };
+  if (!listened) return evidence;
+  if (!echo) return { ...evidence, unlike: 1 };
+  const [l, r] = [left.end - left.start, right.end - right.start];
+  const [shareLeft, shareRight] = [Math.min(1, echo.matched / l), Math.min(1, echo.matched / r)];
+  return {
+    ...evidence,
+    heardAlike: 1,
+    matched: Math.min(4, echo.matched),
+    shareLeft: Math.round(100 * shareLeft) / 100,
+    shareBoth: Math.round(100 * Math.min(shareLeft, shareRight)) / 100,
+    closeness: Math.round(100 * echo.closeness) / 100,
+    worst: Math.round(100 * echo.worst) / 100,
+    // Gone through to its end and then gone on from: begun, broken off, and begun again.
+    goneThrough: shareLeft >= 0.75 && shareRight <= 0.8 ? 1 : 0,
+    goneBeside: shareLeft >= 0.75 && shareRight <= 0.8 && between.sounding < SILENT_BETWEEN ? 1 : 0,
+    wholeBeside: Math.min(shareLeft, shareRight) >= 0.75 && between.sounding < SILENT_BETWEEN ? 1 : 0,
+    worstWhole: shareLeft >= 0.75 && shareRight <= 0.8 ? 0 : Math.round(100 * echo.worst) / 100,
+  };
+}
+
+/** The echo between two sayings: one that begins with both, or goes through both their beginnings. */
+function echoOf({ left, right }: Pair, echoes: readonly Echo[] | undefined): Echo | undefined {
+  let best: Echo | undefined;
+  for (const echo of echoes ?? []) {
+    if (echo.left.start > left.start + SNAP || echo.left.end < left.start || echo.right.end < right.start) continue;
+    if (echo.right.start > right.start + SNAP) continue;
+    const begins = echo.path.some(
+      (step) => Math.abs(step.left - left.start) <= SNAP && Math.abs(step.right - right.start) <= SNAP,
+    );
+    if (begins && (!best || echo.matched > best.matched)) best = echo;
+  }
+  return best;
+}
