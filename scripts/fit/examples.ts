@@ -47,10 +47,9 @@ export interface FitRecording {
 
 /** Everything that can be found is proposed, so that all of it can be told right from wrong. */
 const PROPOSE_ALL: Calibration = Object.fromEntries(
-  (['pauses', 'hesitations', 'fillers', 'heard', 'repeats', 'takesByWords', 'takesBySound'] as const).map((judged) => [
-    judged,
-    { intercept: 5, weights: {} },
-  ]),
+  (['pauses', 'hesitations', 'fillers', 'heard', 'underWord', 'repeats', 'takesByWords', 'takesBySound'] as const).map(
+    (judged) => [judged, { intercept: 5, weights: {} }],
+  ),
 ) as unknown as Calibration;
 
 const ENDINGS = ['flac', 'wav', 'mp3', 'm4a', 'opus'];
@@ -133,7 +132,8 @@ function examplesOf(material: Material, truth: Truth, recording: string, transcr
 function judgedBy({ kind, evidence }: Proposal): Judged | undefined {
   if (kind === 'pause') return 'pauses';
   if (kind === 'repeat') return 'repeats';
-  if (kind !== 'filler' || evidence.underWord) return undefined;
+  if (kind !== 'filler') return undefined;
+  if (evidence.underWord) return 'underWord';
   if (evidence.hesitation) return 'hesitations';
   return evidence.heldSeconds === undefined ? 'fillers' : 'heard';
 }

@@ -51,6 +51,22 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'muchLike',
     ],
   },
+  underWord: {
+    names: [
+      'sure',
+      'clean',
+      'seconds',
+      'drawnOut',
+      'touches',
+      'inexact',
+      'listened',
+      'soundsLike',
+      'muchLike',
+      'heldSeconds',
+      'pauseBefore',
+      'pauseAfter',
+    ],
+  },
   repeats: {
     names: [
       'score',

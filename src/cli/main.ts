@@ -5,6 +5,7 @@ import { needsAnchors, settle } from '@/core/align/settle.ts';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
+import { checkedHesitations } from '@/core/detect/checkedHesitations.ts';
 import { readLexiconFile } from '@/core/detect/lexiconFile.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { rhythmOf } from '@/core/detect/rhythm.ts';
@@ -24,7 +25,7 @@ import { handoffMedia, readLevels, readMotion } from '@/server/media/material.ts
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
-import { heardIn, materialOf, settled } from './material.ts';
+import { heardIn, hesitationOf, materialOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 
 interface Options {
@@ -214,11 +215,11 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   const facts = await probe(source);
   return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {
     const prepared = prepare({ duration, levels: await readLevels(curves, facts.audio.length), words: [] });
-    if (options.align === undefined)
-      return {
-        language: options.language,
-        words: await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language),
-      };
+    if (options.align === undefined) {
+      const heard = await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language);
+      const hesitation = await hesitationOf(source, facts, curves);
+      return { language: options.language, words: hesitation ? checkedHesitations(heard, options.language, hesitation) : heard };
+    }
     const rough = await readAny(await readFile(options.align, 'utf8'));
     return settled({ language: options.language, ...rough }, source, facts, prepared);
   });

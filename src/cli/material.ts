@@ -4,6 +4,7 @@ import { basename, join } from 'node:path';
 import { needsAnchors, settle } from '@/core/align/settle.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { Echo } from '@/core/curves/echoes.ts';
+import type { HesitationCurve } from '@/core/curves/hesitation.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { HeldSounds } from '@/core/curves/voice.ts';
 import type { Material } from '@/core/detect/detector.ts';
@@ -60,6 +61,11 @@ async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: stri
 async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
   await measureVoice(media, facts, folder);
   return readVoice(folder, facts.audio.length);
+}
+
+/** How much each track sounds like hesitating, or nothing, said on standard error, where the model cannot run. */
+export async function hesitationOf(media: string, facts: MediaFacts, folder: string): Promise<HesitationCurve[] | undefined> {
+  return (await echoesOrWordsAlone(media, facts, folder)) && readHesitation(folder, facts.audio.length);
 }
 
 /** Lines said again by ear, or none, said on standard error, where the model cannot run. */

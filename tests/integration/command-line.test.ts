@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
@@ -130,7 +130,18 @@ describe('the command line', () => {
     );
     expect(exitCode).toBe(0);
     expect(stderr).toMatch(/speech model cannot run.*level alone/);
-    expect(JSON.parse(stdout).proposals).toEqual((await detect(talk)).proposals);
+    expect(JSON.parse(stdout).proposals).toEqual((await detect(talk, '--no-speech')).proposals);
+  });
+
+  it('measures speech unless it is told not to', async () => {
+    const measured = async (...options: string[]) => {
+      const keep = join(folder, `keep${options.join('')}`);
+      await detect(talk, '--keep', keep, ...options);
+      return readdirSync(keep, { recursive: true }).some((name) => String(name).endsWith('speech-0.ztcv'));
+    };
+    expect(await measured()).toBe(true);
+    expect(await measured('--speech')).toBe(true);
+    expect(await measured('--no-speech')).toBe(false);
   });
 
   it('takes names that look like options or protocols for the files that they are', async () => {

@@ -16,7 +16,7 @@ const BED_QUANTILE = 0.92;
 /** In level codes of half a decibel: the spread of steady noise over its tracked floor, which needs no raising. */
 const STEADY_SPREAD = 6;
 /** The floor is raised up to this much under the voice: soft consonants lie there. */
-const LEAST_UNDER_SPEECH = 50;
+const LEAST_UNDER_SPEECH = 61;
 
 /**
  * The floor taken from where nobody speaks. A floor tracked by level follows the quiet end of what goes on behind the voice:

@@ -8,9 +8,10 @@ import { FITTED } from './calibration/fitted.ts';
 import { probabilityOf } from './calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
+import { lexiconOf } from './lexicon.ts';
 import { codeQuantile } from './quantile.ts';
-import { likeness } from './saidEvidence.ts';
-import type { Spoken } from './spoken.ts';
+import { likeness, saidEvidence } from './saidEvidence.ts';
+import { type Spoken, spokenForm } from './spoken.ts';
 
 export interface PreparedHeard {
   readonly spoken: Spoken;
@@ -107,7 +108,11 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
     const confidence = probabilityOf(calibration.heard, evidence);
     return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
   });
-  return [...uncovered, ...hiddenIn(words, voice)]
+  const hesitations = new Set(
+    lexiconOf(spoken.language, 'shipped').flatMap(({ phrase, strength }) => (strength === 'always' ? [spokenForm(phrase)] : [])),
+  );
+  const hidden = hiddenIn(spoken, material, (place) => hesitations.has(spoken.plain[place] as string));
+  return [...uncovered, ...hidden]
     .filter(({ range: { start, end }, confidence }) => {
       const length = end - start;
       return confidence >= LEAST_PROBABILITY && length >= LEAST_GAP && length <= LONGEST;
@@ -275,19 +280,43 @@ function overlapWith(ranges: readonly Range[], range: Range): Seconds {
 const levelOver = (loudest: Loudest, { start, end }: Range): number =>
   codeQuantile(loudest.subarray(Math.max(0, Math.round(start * LEVEL_RATE)), Math.max(1, Math.round(end * LEVEL_RATE))), 0.67);
 
-/** Words far too long for what they say, with a long held sound in them: to be listened to, not to be taken out unheard. */
-function hiddenIn(words: readonly Word[], voice: readonly HeldSounds[]): Heard[] {
-  const hidden: Heard[] = [];
-  for (const [k, word] of words.entries()) {
-    const length = word.end - word.start;
-    // Hardly a word is that long: weighing all of them would take longer than all the rest here.
-    if (word.timing === 'estimated' || length < EXCESS || length < spokenWeight(word.text) + EXCESS) continue;
-    const held = heldIn(voice, word);
-    if (!held || held.held < HIDDEN_HELD || held.held < length / 2) continue;
-    const { range } = held;
-    const before = Math.min(words[k - 1]?.end ?? word.start, range.start);
-    const evidence = { heldSeconds: Math.round(held.held * 1000) / 1000, underWord: 1 };
-    hidden.push({ range, before, after: range.end, confidence: 0.5, evidence });
-  }
-  return hidden;
+/**
+ * Hesitations under a word that was written: recognisers write "and" or "them" for "um", or have a word last over the hesitation
+ * behind it. Words that sound like hesitating, and words far too long for what they say with a long held sound in them.
+ */
+function hiddenIn(
+  spoken: Spoken,
+  { voice, hesitation, calibration = FITTED }: Material,
+  isWritten: (place: number) => boolean,
+): Heard[] {
+  const { words } = spoken;
+  return words.flatMap((word, place): Heard[] => {
+    if (word.timing === 'estimated' || isWritten(place)) return [];
+    const held = drawnOut(word, voice ?? []);
+    const likely = hesitation !== undefined && likeness(hesitation, word.start, word.end).soundsLike >= LEAST_HIDDEN_SCORE;
+    if (!held && (!likely || word.end - word.start < LEAST_SCORED)) return [];
+    const range = held ?? { start: word.start, end: word.end };
+    const before = Math.min(words[place - 1]?.end ?? word.start, range.start);
+    const after = held ? held.end : (words[place + 1]?.start ?? word.end);
+    const evidence = {
+      ...saidEvidence(spoken, place, 1, hesitation),
+      heldSeconds: held ? Math.round(1000 * (held.end - held.start)) / 1000 : 0,
+      pauseBefore: pauseOf(word.start - (words[place - 1]?.end ?? 0)),
+      pauseAfter: pauseOf((words[place + 1]?.start ?? word.end + MOST_PAUSE) - word.end),
+      underWord: 1,
+    };
+    return [{ range, before, after, confidence: probabilityOf(calibration.underWord, evidence), evidence }];
+  });
+}
+
+/** Log-odds from which on a written word is looked at for a hesitation. */
+const LEAST_HIDDEN_SCORE = -2.5;
+const pauseOf = (seconds: Seconds): Seconds => Math.round(100 * Math.max(0, Math.min(MOST_PAUSE, seconds))) / 100;
+
+/** The long held sound of a word far too long for what it says. Hardly a word is that long: weighing all would take long. */
+function drawnOut(word: Word, voice: readonly HeldSounds[]): Range | undefined {
+  const length = word.end - word.start;
+  if (length < EXCESS || length < spokenWeight(word.text) + EXCESS) return undefined;
+  const held = heldIn(voice, word);
+  return held && held.held >= HIDDEN_HELD && held.held >= length / 2 ? held.range : undefined;
 }

@@ -15,7 +15,12 @@ export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence
   if (kind !== 'filler') return [];
   if (evidence.hesitation) return ['a hesitation, whatever stands round it', ...likeness(evidence), ...doubtsOf(evidence)];
   if (evidence.askedFor) return ['on your list of words that go when asked'];
-  if (evidence.underWord) return [`held for ${evidence.heldSeconds} s under a word that takes less time`];
+  if (evidence.underWord)
+    return [
+      evidence.heldSeconds ? `held for ${evidence.heldSeconds} s under a word that takes less time` : 'under a written word',
+      ...likeness(evidence),
+      ...doubtsOf(evidence),
+    ];
   if (evidence.heldSeconds !== undefined)
     return [
       evidence.heldSeconds > 0

@@ -42,9 +42,11 @@ export function saidEvidence(
 /** From these log-odds on a sound is more like hesitating than most that are none. */
 const MUCH = -3;
 
+type Likeness = Readonly<Record<'listened' | 'soundsLike' | 'muchLike', number>>;
+
 /** How much a stretch sounds like hesitating, as evidence; nothing where that is not measured. */
-export function likeness(hesitation: readonly HesitationCurve[] | undefined, start: number, end: number): Record<string, number> {
-  if (!hesitation) return { listened: 0 };
+export function likeness(hesitation: readonly HesitationCurve[] | undefined, start: number, end: number): Likeness {
+  if (!hesitation) return { listened: 0, soundsLike: 0, muchLike: 0 };
   const score = Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end)));
   return { listened: 1, soundsLike: hundredth(score), muchLike: hundredth(Math.max(0, score - MUCH)) };
 }

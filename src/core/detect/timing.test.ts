@@ -68,7 +68,8 @@ describe('what words hold', () => {
   });
 
   it('is nothing where nobody is heard, as over a breath', () => {
-    expect(guardsOf([word("it's", 2.2, 2.6)], EXACT_TIMES, silences, () => false).all).toEqual([]);
+    const breath = { ...word("it's", 2.2, 2.6), confidence: 0.92 };
+    expect(guardsOf([breath], EXACT_TIMES, silences, () => false).all).toEqual([]);
   });
 
   it('lets pauses be found as without words when the times stray', () => {

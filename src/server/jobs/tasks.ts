@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { recogniserId } from '@/core/contract/messages.ts';
+import { checkedHesitations } from '@/core/detect/checkedHesitations.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode } from '../episodes/episode.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
@@ -11,6 +12,7 @@ import { log } from '../log.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
+import { readHesitation } from '../media/material.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
@@ -93,7 +95,11 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
-    const transcript = await wordsFrom(heard, align, medium, language);
+    const curves = curvesFolder(medium.id);
+    const checked = medium.echoes
+      ? checkedHesitations(heard, language, await readHesitation(curves, medium.facts.audio.length))
+      : heard;
+    const transcript = await wordsFrom(checked, align, medium, language);
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
     await db.transaction(async (trx) => {
       await storeTranscript(trx, episodeId, transcript);

@@ -8,6 +8,7 @@ import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curve
 import { hesitationCurve, packHesitation } from '@/core/curves/hesitation.ts';
 import { LEVEL_RATE, type LevelCurve } from '@/core/curves/level.ts';
 import { findEchoes } from '@/core/curves/listening.ts';
+import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import { FITTED } from '@/core/detect/calibration/fitted.ts';
 import { silencesOf } from '@/core/detect/pauses.ts';
 import { prepare, preparedPauses } from '@/core/detect/registry.ts';
@@ -21,6 +22,8 @@ import type { MeasureOptions } from './measure.ts';
 /** Silences of this length part one stretch of speech from the next. */
 const SILENCE = 0.2;
 const LEAST_STRETCH = 0.1;
+/** Mean probability of speech from which on a stretch is one. */
+const LEAST_SPEECH = 0.3;
 /** The search takes about this share of the time, measuring the embedding the rest. */
 const SEARCH_SHARE = 0.1;
 
@@ -48,7 +51,9 @@ export async function measureEchoes(
   const speech = await readSpeech(folder, tracks).catch(() => undefined);
   const duration = Math.max(0, ...levels.map(({ codes }) => codes.length / LEVEL_RATE));
   const silences = silencesOf(preparedPauses(prepare({ duration, levels, speech, words: [] })), DEFAULT_SETTINGS, SILENCE);
-  const stretches = subtract([{ start: 0, end: duration }], silences).filter(({ start, end }) => end - start >= LEAST_STRETCH);
+  const stretches = subtract([{ start: 0, end: duration }], silences).filter(
+    (stretch) => stretch.end - stretch.start >= LEAST_STRETCH && isSpeech(stretch, speech),
+  );
   const spoken = loudestTracks(levels, stretches);
   const embedding = (await readEmbedding(folder, tracks)).map((curve, track) =>
     normaliseEmbedding(curve, (frame) => spoken[frame] === track),
@@ -68,6 +73,15 @@ export async function measureEchoes(
     await breathe();
   }
   await writeCurve(target, 'echoes', packEchoes(found));
+}
+
+/** Whether somebody is heard in a stretch: what no voice says is no line, however often it comes. */
+function isSpeech({ start, end }: Range, speech: readonly SpeechCurve[] | undefined): boolean {
+  if (!speech) return true;
+  return speech.some(({ codes }) => {
+    const heard = codes.subarray(Math.floor(start * SPEECH_RATE), Math.ceil(end * SPEECH_RATE));
+    return heard.reduce((sum, code) => sum + code, 0) >= LEAST_SPEECH * 255 * heard.length;
+  });
 }
 
 const isThere = (path: string): Promise<boolean> =>

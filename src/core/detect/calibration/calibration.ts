@@ -9,6 +9,8 @@ export interface Calibration {
   readonly fillers: LogisticModel;
   /** hesitations that are heard and not written */
   readonly heard: LogisticModel;
+  /** hesitations for which another word is written */
+  readonly underWord: LogisticModel;
   readonly repeats: LogisticModel;
   /** two sayings whose words are written, and two that are only heard */
   readonly takesByWords: LogisticModel;
