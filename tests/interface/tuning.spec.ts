@@ -213,3 +213,19 @@ test('the speech curve is shown, and the measure can be told to keep out', async
   await expect(page.getByText(/1 follows|follows/).first()).toBeVisible();
   await undo(page, 2);
 });
+
+test('what goes by itself can be told to be bolder, and every step of it is undone', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await measured(page);
+  const open = async () => Number(await figure(page, 'open').textContent());
+  const [usual, length] = [await open(), await programme(page)];
+  expect(usual).toBeGreaterThan(0);
+  const choice = page.getByRole('group', { name: 'Goes by itself' });
+  await choice.getByText('75 %').click();
+  await expect.poll(open).toBeLessThan(usual);
+  expect(await programme(page)).toBeLessThan(length);
+  await choice.getByText('99 %').click();
+  await expect.poll(open).toBeGreaterThanOrEqual(usual);
+  await undo(page, 2);
+  await expect.poll(open).toBe(usual);
+});

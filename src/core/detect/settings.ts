@@ -221,7 +221,7 @@ export const SETTINGS: readonly SettingSpec[] = [
   choice(
     'boldness',
     'Goes by itself',
-    'What goes without being asked about: what is right 99, 97, 90 or 75 times in 100. The rest stays open.',
+    'What goes without being asked about: what is at least so likely to be right. The rest stays open.',
     ...BOLDNESS,
   ),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),

@@ -33,7 +33,7 @@ export function PausesTray() {
       <SettingNumber name="minPause" />
       <SettingNumber name="airAfter" />
       <SettingNumber name="airBefore" />
-      <SettingChoice name="boldness" labels={{ wary: '99 in 100', usual: '97 in 100', bold: '90', daring: '75' }} />
+      <SettingChoice name="boldness" labels={{ wary: '99 %', usual: '97 %', bold: '90 %', daring: '75 %' }} />
       <EarCheckPanel />
       <ProposalCard />
       <Fold title="What is done with them">
