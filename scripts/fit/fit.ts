@@ -67,7 +67,8 @@ export async function fitCalibration(
   const reports: FitReport[] = [];
   const models: [Judged, LogisticModel][] = [];
   for (const judged of judgeds) {
-    const mine = examples.filter((example) => example.judged === judged);
+    // What is far apart never goes by itself, whatever its probability.
+    const mine = examples.filter((example) => example.judged === judged && !example.evidence.far);
     const tries = RIDGES.map((ridge) => toldByOthers(judged, mine, ridge));
     const best = tries.reduce((least, one) => (one.loss < least.loss ? one : least));
     models.push([judged, { ...fitLogistic(mine, MODELS[judged].names, best.ridge), comesTrue: fitIsotonic(best.told) }]);

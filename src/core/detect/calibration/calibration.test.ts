@@ -109,7 +109,7 @@ describe('what comes true', () => {
 
   it('is a rising line from never to always', () => {
     expect(curve[0]).toEqual([0.001, 0.001]);
-    expect(curve.at(-1)).toEqual([0.999, 0.999]);
+    expect(curve.at(-1)?.[0]).toBe(0.999);
     for (const [k, [at, value]] of curve.entries()) {
       if (k === 0) continue;
       expect(at).toBeGreaterThan(curve[k - 1]?.[0] as number);
@@ -121,6 +121,11 @@ describe('what comes true', () => {
     // Of what was told 0.72, all came true; of what was told 0.27, a twentieth of the lower half.
     expect(valueOn(curve, 0.72)).toBeGreaterThan(0.9);
     expect(valueOn(curve, 0.27)).toBeLessThan(0.2);
+  });
+
+  it('ends no surer than what was told the surest came true', () => {
+    const failed = [...told, { probability: 0.995, right: false }];
+    expect(valueOn(fitIsotonic(failed), 0.999)).toBeLessThan(valueOn(curve, 0.999));
   });
 
   it('leaves order as it is, and what nobody knows about', () => {

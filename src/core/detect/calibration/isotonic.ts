@@ -12,8 +12,9 @@ const [NEVER, ALWAYS] = [0.001, 0.999];
  * order (Ayer et al. 1955), small blocks joined, each with half an example of either kind added.
  */
 export function fitIsotonic(told: readonly (Told & { readonly count?: number })[]): TrueCurve {
+  const rising = [...told].sort((a, b) => a.probability - b.probability);
   const pooled: Block[] = [];
-  for (const { probability, right, count = 1 } of [...told].sort((a, b) => a.probability - b.probability)) {
+  for (const { probability, right, count = 1 } of rising) {
     pooled.push({ told: probability * count, right: right ? count : 0, count });
     while (pooled.length > 1 && shareOf(pooled.at(-2) as Block) >= shareOf(pooled.at(-1) as Block)) joinLast(pooled);
   }
@@ -27,7 +28,11 @@ export function fitIsotonic(told: readonly (Told & { readonly count?: number })[
   const points = blocks.map(
     (block) => [round(block.told / block.count), round((block.right + 0.5) / (block.count + 1))] as const,
   );
-  return [[NEVER, NEVER], ...points.filter(([at]) => at > NEVER && at < ALWAYS), [ALWAYS, ALWAYS]];
+  // The line ends as sure as the unbroken row of right ones at its top is long.
+  const wrong = rising.findLastIndex(({ right }) => !right);
+  const row = rising.slice(wrong + 1).reduce((sum, { count = 1 }) => sum + count, 0);
+  const end = rising.length === 0 ? ALWAYS : Math.max(points.at(-1)?.[1] ?? 0, (row + 0.5) / (row + 1));
+  return [[NEVER, NEVER], ...points.filter(([at]) => at > NEVER && at < ALWAYS), [ALWAYS, Math.min(ALWAYS, round(end))]];
 }
 
 /** Examples in a row, by their counts: what they were told in all, how many were right, and how many they are. */

@@ -26,6 +26,8 @@ export interface Between {
   /** words that are no hesitation, and whether a cue or an apology is among them */
   readonly words: number;
   readonly cue: boolean;
+  /** more than a remark */
+  readonly far: boolean;
 }
 
 /** What a pair is judged in. */
@@ -67,7 +69,7 @@ export function judgePair(pair: Pair, said: Said): Judgement {
   const texts = [pair.left, pair.right].map((range) => textOf(range, said));
   const [left, right] = texts as [Text, Text];
   if (left.plain.length === 0 || right.plain.length === 0)
-    return { probability: probabilityOf(said.calibration.takesBySound, byEar), evidence: byEar, differs: [] };
+    return { probability: unlessFar(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
   const { evidence, differs } = textEvidence(pair, left, right, echo);
   // Of two sayings of the very same words the ear has nothing to add.
   const otherwise = 1 - (evidence.equal ?? 0);
@@ -82,8 +84,12 @@ export function judgePair(pair: Pair, said: Said): Judgement {
     brokenClean: said.clean * (evidence.brokenBeside ?? 0),
     changedClean: said.clean * (evidence.changed ?? 0),
   };
-  return { probability: probabilityOf(said.calibration.takesByWords, all), evidence: all, differs };
+  return { probability: unlessFar(probabilityOf(said.calibration.takesByWords, all), all), evidence: all, differs };
 }
+
+/** Tries with more than a remark between them stay open, however alike they are: it may be a refrain. */
+const MOST_OF_FAR = 0.9;
+const unlessFar = (probability: number, { far }: Evidence): number => (far ? Math.min(MOST_OF_FAR, probability) : probability);
 
 interface Text {
   readonly words: readonly Word[];
@@ -196,6 +202,7 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
     gap: Math.round(100 * Math.log1p(Math.max(0, between.seconds))) / 100,
     soundBetween: Math.min(6, Math.round(100 * between.sounding) / 100),
     cue: between.cue ? 1 : 0,
+    far: between.far ? 1 : 0,
   };
   if (!listened) return evidence;
   if (!echo) return { ...evidence, unlike: 1 };

@@ -208,13 +208,15 @@ function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between 
   const { words, plain } = prepared.spoken;
   const gap = { start: left.end, end: Math.max(left.end, right.start) };
   const quiet = prepared.spoken.sound().silences.reduce((sum, silence) => sum + overlapOf(gap, silence), 0);
+  const sounding = Math.max(0, gap.end - gap.start - quiet);
   const [first, last] = wordsIn(words, gap);
   const said = plain.slice(first, last).filter((word) => word !== '' && !prepared.hesitations.has(word));
   return {
     seconds: gap.end - gap.start,
-    sounding: Math.max(0, gap.end - gap.start - quiet),
+    sounding,
     words: said.length,
     cue: said.length <= REMARK_WITH_CUE && hasCue(prepared, said),
+    far: words.length > 0 ? !isRemark(prepared, [first, last]) : sounding > REMARK_SECONDS,
   };
 }
 
