@@ -83,14 +83,14 @@ export const PATTERNS: readonly { readonly line: string; readonly slots: readonl
     ],
   },
   {
-    line: 'To {0} the light, press the {1} button and wait.',
+    line: 'For {0} weather hang the {1} lantern out.',
     slots: [
-      ['start', 'stop', 'dim', 'test'],
+      ['calm', 'rough', 'misty', 'icy'],
       ['green', 'red', 'black', 'white'],
     ],
   },
-  { line: 'The {0} door is now open.', slots: [['outer', 'inner', 'lower', 'upper']] },
-  { line: 'Please write your {0} in the log and sign below it.', slots: [['name', 'arrival', 'station', 'question']] },
+  { line: 'My {0} hammer hangs by the stove.', slots: [['heavy', 'wooden', 'tiny', 'rubber']] },
+  { line: 'Somebody borrowed the {0} and brought back a fish.', slots: [['ladder', 'barrow', 'kettle', 'boathook']] },
   {
     line: 'On {0} we clean the {1} and check the {2}.',
     slots: [
@@ -100,13 +100,13 @@ export const PATTERNS: readonly { readonly line: string; readonly slots: readonl
     ],
   },
   {
-    line: 'The {0} spring is for clocks that run {1} days.',
+    line: 'A {0} chime tells the hour over {1} miles of sand.',
     slots: [
       ['short', 'long', 'wide', 'thin'],
       ['two', 'eight', 'thirty', 'four hundred'],
     ],
   },
-  { line: 'What do you do when the {0} is wet?', slots: [['rope', 'wick', 'deck', 'dial']] },
+  { line: 'Who taught you to mend a {0}?', slots: [['net', 'watch', 'sail', 'chimney']] },
   {
     line: 'My {0} kept the light before me, and {1} kept it well.',
     slots: [
@@ -129,9 +129,9 @@ export const PATTERNS: readonly { readonly line: string; readonly slots: readonl
 /** Lines that come again as they are, with something else between: a refrain, an answer, a rule read out. */
 export const REFRAINS: readonly string[] = [
   'That is the rule of the house.',
-  'Please write it in the log and sign below it.',
+  'Everything on this coast is borrowed.',
   'And then you do it all again the next day.',
-  'Please check the number and try again.',
+  'And nobody thought to ask the gulls.',
   'The light must not go out.',
   'So we wait.',
 ];
@@ -142,13 +142,13 @@ export const CUES: readonly string[] = [
   'sorry, once more',
   'no, wait',
   'hang on, again',
-  'okay, let me start that again',
+  'okay, that line once more',
   'take two',
   'oh no, sorry, from the top',
 ];
 
 /** Short asides between two lines that are no cue. */
-export const ASIDES: readonly string[] = ['Wrong number.', 'Not yet.', 'That one is locked.', 'It does not answer.'];
+export const ASIDES: readonly string[] = ['Mind the step.', 'Not yet.', 'Warmer today.', 'That was the wind.'];
 
 /** Words that may be said for one another when a line is said again. */
 export const VARIANTS: Readonly<Record<string, string>> = {

@@ -26,7 +26,7 @@ const MEANT = [
   'Well, well, look at that.',
   'Long long ago there was a lamp.',
   'I went up. Up there it was quiet.',
-  'The lines climb away from you, you plane that way.',
+  'The strap runs over you, you pull it down.',
   'Tick tick tick went the wall clock.',
 ];
 
