@@ -3,7 +3,7 @@ import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { materialOf } from '@/cli/material.ts';
 import { withMeasures } from '@/cli/measures.ts';
-import { normaliseEmbedding } from '@/core/curves/embedding.ts';
+import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curves/embedding.ts';
 import type { HesitationCurve } from '@/core/curves/hesitation.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import type { Calibration, Judged } from '@/core/detect/calibration/calibration.ts';
@@ -17,6 +17,7 @@ import { overlapOf, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { measureEmbedding, readEmbedding } from '@/server/media/embedding/measure.ts';
 import { probe } from '@/server/media/probe.ts';
+import { MODELS } from './models.ts';
 import { areTries, labeller, type Truth, truthSchema } from './truth.ts';
 
 /** Something that was proposed, with what it was and whether it was right. */
@@ -47,9 +48,7 @@ export interface FitRecording {
 
 /** Everything that can be found is proposed, so that all of it can be told right from wrong. */
 const PROPOSE_ALL: Calibration = Object.fromEntries(
-  (['pauses', 'hesitations', 'fillers', 'heard', 'underWord', 'repeats', 'takesByWords', 'takesBySound'] as const).map(
-    (judged) => [judged, { intercept: 5, weights: {} }],
-  ),
+  Object.keys(MODELS).map((judged) => [judged, { intercept: 5, weights: {} }]),
 ) as unknown as Calibration;
 
 const ENDINGS = ['flac', 'wav', 'mp3', 'm4a', 'opus'];
@@ -188,17 +187,19 @@ const NEAR = 0.12;
 function framesOf(curve: Parameters<typeof normaliseEmbedding>[0], { words, speech }: Truth, recording: string): LabelledFrames {
   const inside = (at: number) => speech.some(([start, end]) => at >= start && at < end);
   const spoken = new Set<number>();
-  for (const [start, end] of speech) for (let k = Math.round(start * 25); k <= end * 25; k++) if (inside(k / 25)) spoken.add(k);
+  for (const [start, end] of speech)
+    for (let k = Math.round(start * EMBEDDING_RATE); k <= end * EMBEDDING_RATE; k++)
+      if (inside(k / EMBEDDING_RATE)) spoken.add(k);
   const embedding = normaliseEmbedding(curve, (frame) => spoken.has(frame));
   const hesitations = words.filter(
     ({ tag, text }) => tag === 'filler' && HESITATIONS.has(text.toLowerCase().replace(/[^a-z]/g, '')),
   );
   const frames = [...spoken].flatMap((at) => {
-    const seconds = at / 25;
+    const seconds = at / EMBEDDING_RATE;
     const near = hesitations.find(({ start, end }) => seconds > start - NEAR && seconds < end + NEAR);
     if (!near) return [{ at, right: false }];
     const half = Math.max(0.04, 0.35 * (near.end - near.start));
     return Math.abs(seconds - (near.start + near.end) / 2) <= half ? [{ at, right: true }] : [];
   });
-  return { recording, embedding, frames: frames.filter(({ at }) => (at + 1) * 96 <= embedding.length) };
+  return { recording, embedding, frames: frames.filter(({ at }) => (at + 1) * EMBEDDING_SIZE <= embedding.length) };
 }

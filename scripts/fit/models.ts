@@ -2,11 +2,15 @@ import type { Judged } from '@/core/detect/calibration/calibration.ts';
 
 const ENTRIES = ['like', 'so', 'well', 'right', 'you know', 'i mean', 'you see', 'kind of', 'sort of', 'actually', 'okay', 'now'];
 
+/** What holds for any written words: see saidEvidence.ts. */
+const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
+const LIKE = ['listened', 'soundsLike', 'muchLike'];
+
 /** What each model may go by. */
 export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[] }>> = {
   pauses: { names: ['margin', 'doubt', 'specks', 'breaths', 'noise', 'seconds', 'speech', 'unheard'] },
   hesitations: {
-    names: ['sure', 'clean', 'drawnOut', 'touches', 'inexact', 'inexactTouches', 'listened', 'soundsLike', 'muchLike'],
+    names: [...SAID, 'inexactTouches', ...LIKE],
   },
   fillers: {
     names: [
@@ -14,11 +18,7 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'scoreOver',
       'cleanScore',
       'cleanOver',
-      'clean',
-      'sure',
-      'drawnOut',
-      'touches',
-      'inexact',
+      ...SAID,
       'inexactTouches',
       'setOff',
       'commaBefore',
@@ -46,36 +46,17 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'wordsMissing',
       'inexact',
       'clean',
-      'listened',
-      'soundsLike',
-      'muchLike',
+      ...LIKE,
     ],
   },
   underWord: {
-    names: [
-      'sure',
-      'clean',
-      'seconds',
-      'drawnOut',
-      'touches',
-      'inexact',
-      'listened',
-      'soundsLike',
-      'muchLike',
-      'heldSeconds',
-      'pauseBefore',
-      'pauseAfter',
-    ],
+    names: [...SAID, 'seconds', ...LIKE, 'heldSeconds', 'pauseBefore', 'pauseAfter'],
   },
   repeats: {
     names: [
       'score',
       'cleanScore',
-      'clean',
-      'sure',
-      'drawnOut',
-      'touches',
-      'inexact',
+      ...SAID,
       'inexactTouches',
       'sentences',
       'phraseTwice',

@@ -2,9 +2,9 @@ import type { HesitationCurve } from '../curves/hesitation.ts';
 import type { Word } from '../transcript/word.ts';
 import { FITTED } from './calibration/fitted.ts';
 import { probabilityOf } from './calibration/logistic.ts';
-import { lexiconOf } from './lexicon.ts';
+import { hesitationsOf } from './lexicon.ts';
 import { saidEvidence } from './saidEvidence.ts';
-import { spokenForm, spokenOf } from './spoken.ts';
+import { spokenOf } from './spoken.ts';
 import { EXACT_TIMES } from './timing.ts';
 
 /** A hesitation that is less likely than this to be one is not written. */
@@ -20,9 +20,7 @@ export function checkedHesitations(
   language: string,
   hesitation: readonly HesitationCurve[],
 ): readonly Word[] {
-  const written = new Set(
-    lexiconOf(language, 'shipped').flatMap(({ phrase, strength }) => (strength === 'always' ? [spokenForm(phrase)] : [])),
-  );
+  const written = hesitationsOf(language, 'shipped');
   const spoken = spokenOf(words, language, () => ({ silences: [], timing: EXACT_TIMES }));
   return words.filter(
     (_, k) =>

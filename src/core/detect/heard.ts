@@ -2,16 +2,16 @@ import { spokenWeight } from '../align/weight.ts';
 import { type HesitationCurve, hesitationIn } from '../curves/hesitation.ts';
 import { LEVEL_RATE } from '../curves/level.ts';
 import { type HeldSounds, semitones } from '../curves/voice.ts';
-import { firstAfter, type Range, type Seconds, union } from '../time/range.ts';
+import { firstAfter, overlapWith, type Range, type Seconds, union } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { FITTED } from './calibration/fitted.ts';
 import { probabilityOf } from './calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
-import { lexiconOf } from './lexicon.ts';
+import { hesitationsOf } from './lexicon.ts';
 import { codeQuantile } from './quantile.ts';
-import { likeness, saidEvidence } from './saidEvidence.ts';
-import { type Spoken, spokenForm } from './spoken.ts';
+import { hundredth, likeness, saidEvidence } from './saidEvidence.ts';
+import type { Spoken } from './spoken.ts';
 
 export interface PreparedHeard {
   readonly spoken: Spoken;
@@ -108,9 +108,7 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
     const confidence = probabilityOf(calibration.heard, evidence);
     return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
   });
-  const hesitations = new Set(
-    lexiconOf(spoken.language, 'shipped').flatMap(({ phrase, strength }) => (strength === 'always' ? [spokenForm(phrase)] : [])),
-  );
+  const hesitations = hesitationsOf(spoken.language, 'shipped');
   const hidden = hiddenIn(spoken, material, (place) => hesitations.has(spoken.plain[place] as string));
   return [...uncovered, ...hidden]
     .filter(({ range: { start, end }, confidence }) => {
@@ -246,7 +244,6 @@ function evidenceOf(
     levelOver(loudest, { start: gap.start - BESIDE, end: gap.start }),
     levelOver(loudest, { start: gap.end, end: gap.end + BESIDE }),
   );
-  const hundredth = (value: number) => Math.round(value * 100) / 100;
   return {
     heldSeconds: Math.round(held.held * 1000) / 1000,
     heldShare: hundredth(Math.min(1, held.held / length)),
@@ -264,16 +261,6 @@ function evidenceOf(
     inexact: sound().timing.exact ? 0 : 1,
     ...likeness(hesitation, range.start, range.end),
   };
-}
-
-function overlapWith(ranges: readonly Range[], range: Range): Seconds {
-  let sum = 0;
-  for (let k = firstAfter(ranges.length, (n) => (ranges[n] as Range).end, range.start); k < ranges.length; k++) {
-    const { start, end } = ranges[k] as Range;
-    if (start >= range.end) break;
-    sum += Math.min(end, range.end) - Math.max(start, range.start);
-  }
-  return sum;
 }
 
 /** The level code that a third of a stretch exceeds. */

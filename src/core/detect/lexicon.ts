@@ -1,4 +1,5 @@
 import { LEXICON_CHANGES } from './settings.ts';
+import { spokenForm } from './spoken.ts';
 
 /**
  * How surely a word is a filler: a hesitation and nothing else; often one, to be judged by its context; one only for
@@ -76,6 +77,14 @@ export function lexiconOf(language: string, setting: string): LexiconEntry[] {
   for (const change of changesOf(setting)) if (change.language === base) all.set(change.phrase, change);
   return [...all.values()];
 }
+
+/** Phrases of one strength, as they are compared with what is said. */
+export const phrasesOf = (lexicon: readonly LexiconEntry[], strength: Strength): string[] =>
+  lexicon.filter((entry) => entry.strength === strength).map(({ phrase }) => phrase.split(' ').map(spokenForm).join(' '));
+
+/** Words that are hesitations and nothing else. */
+export const hesitationsOf = (language: string, setting: string): ReadonlySet<string> =>
+  new Set(phrasesOf(lexiconOf(language, setting), 'always'));
 
 export interface LexiconChange extends LexiconEntry {
   readonly language: string;

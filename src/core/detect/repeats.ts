@@ -9,10 +9,10 @@ import { probabilityOf } from './calibration/logistic.ts';
 import type { Detector, Material, Proposal } from './detector.ts';
 import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestOf } from './joining.ts';
-import { lexiconOf } from './lexicon.ts';
+import { hesitationsOf } from './lexicon.ts';
 import { saidEvidence } from './saidEvidence.ts';
 import { speechPartOf } from './speechParts.ts';
-import { type Spoken, spokenForm } from './spoken.ts';
+import type { Spoken } from './spoken.ts';
 
 export interface PreparedRepeats {
   readonly spoken: Spoken;
@@ -73,10 +73,7 @@ export const repeats: Detector<PreparedRepeats> = {
     if (settings.repeats === 'leave') return [];
     const { spoken, loudest, duration } = prepared;
     if (prepared.found?.key !== settings.lexicon) {
-      const lexicon = lexiconOf(spoken.language, settings.lexicon);
-      const hesitations = new Set(
-        lexicon.filter(({ strength }) => strength === 'always').map(({ phrase }) => spokenForm(phrase)),
-      );
+      const hesitations = hesitationsOf(spoken.language, settings.lexicon);
       prepared.found = {
         key: settings.lexicon,
         repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`)
@@ -107,7 +104,7 @@ function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>, key: string
     moved: (hit, by) => ({ ...hit, first: hit.first + by, next: hit.next + by, again: hit.again + by }),
   });
   last = { key, words: said, hits };
-  return [...hits];
+  return hits;
 }
 
 /** What the words say, how sure the recogniser was of all of them, and how well their times are known. */

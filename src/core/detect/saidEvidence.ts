@@ -5,7 +5,7 @@ import type { Spoken } from './spoken.ts';
 
 /** Words nearer to one another than this touch. */
 const TOUCHING = 0.03;
-const hundredth = (value: number): number => Math.round(value * 100) / 100;
+export const hundredth = (value: number): number => Math.round(value * 100) / 100;
 
 /**
  * What holds for any words that may go, whatever they are: how sure the recogniser was of them, how long they take beside what

@@ -20,7 +20,7 @@ const ENOUGH = 12;
 const SAME: Seconds = 0.035;
 /**
  * Share of word starts beside silences that agree with the sound. Of times taken from the sound itself 0.72 and more did in the
- * least clear of eight recordings, of times with deviations added 0.49 and less (`npm run fit -- timing`).
+ * least clear of eight recordings, of times with deviations added 0.49 and less. Set by hand between the two.
  */
 const LEAST_AGREEING = 0.6;
 /** Of exact starts 0 to 5 % reached into a silence (15 % where two microphones bleed), of others 17 to 38 %. */
@@ -80,10 +80,9 @@ export interface WordGuards {
 }
 
 /**
- * What each word holds. A certain word with an exact time holds all of it, heard or not: it may be soft. So does a sure one in which
- * somebody is heard. Any other holds no more
- * than the sound under it, since its time is off by more than its edges are soft, or nobody said it: recognisers write words
- * over breaths and keys.
+ * What each word holds. A certain word with an exact time holds all of it, heard or not: it may be soft. So does a sure one in
+ * which somebody is heard. Any other holds no more than the sound under it, since its time is off by more than its edges are
+ * soft, or nobody said it: recognisers write words over breaths and keys.
  * @param silences found by sound alone, in order and disjoint
  * @param speaks whether the speech measure hears somebody in a stretch at all
  */

@@ -12,6 +12,16 @@ const lengthOf = (range: Range): Seconds => Math.max(0, range.end - range.start)
 /** Seconds that two ranges share; 0 when they only touch. */
 export const overlapOf = (a: Range, b: Range): Seconds => Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start));
 
+/** How much of a range lies in others, which are in order and disjoint. */
+export function overlapWith(ordered: readonly Range[], range: Range): Seconds {
+  let sum = 0;
+  for (let k = firstAfter(ordered.length, (n) => (ordered[n] as Range).end, range.start); k < ordered.length; k++) {
+    if ((ordered[k] as Range).start >= range.end) break;
+    sum += overlapOf(ordered[k] as Range, range);
+  }
+  return sum;
+}
+
 /** Whether two ranges share half of the shorter one: the same thing, laid a little otherwise. */
 export const shareHalf = (a: Range, b: Range): boolean => overlapOf(a, b) >= Math.min(a.end - a.start, b.end - b.start) / 2;
 

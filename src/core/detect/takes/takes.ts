@@ -1,15 +1,14 @@
 import type { Echo } from '../../curves/echoes.ts';
 import type { DecidedTakes } from '../../decisions/takes.ts';
-import { overlapOf, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
+import { overlapWith, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { FITTED } from '../calibration/fitted.ts';
 import type { Evidence } from '../calibration/logistic.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import { loudestOf } from '../joining.ts';
-import { lexiconOf, type Strength } from '../lexicon.ts';
+import { lexiconOf, phrasesOf } from '../lexicon.ts';
 import type { Settings } from '../settings.ts';
-import { spokenForm } from '../spoken.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
 import { groupLinks } from './grouping.ts';
@@ -207,7 +206,7 @@ const THE_SAME: Judgement = { probability: 1, evidence: {}, differs: [] };
 function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between {
   const { words, plain } = prepared.spoken;
   const gap = { start: left.end, end: Math.max(left.end, right.start) };
-  const quiet = prepared.spoken.sound().silences.reduce((sum, silence) => sum + overlapOf(gap, silence), 0);
+  const quiet = overlapWith(prepared.spoken.sound().silences, gap);
   const sounding = Math.max(0, gap.end - gap.start - quiet);
   const [first, last] = wordsIn(words, gap);
   const said = plain.slice(first, last).filter((word) => word !== '' && !prepared.hesitations.has(word));
@@ -261,11 +260,9 @@ const NO_LEXICON = { lexicon: undefined, hesitations: new Set<string>(), cues: [
 /** Other hesitations and cues than before: what was found by the old ones no longer holds. */
 function readLexicon(prepared: PreparedTakes, setting: string): void {
   const lexicon = lexiconOf(prepared.spoken.language, setting);
-  const phrases = (wanted: Strength) =>
-    lexicon.filter(({ strength }) => strength === wanted).map(({ phrase }) => phrase.split(' ').map(spokenForm).join(' '));
   prepared.lexicon = setting;
-  prepared.hesitations = new Set(phrases('always'));
-  prepared.cues = phrases('cue');
+  prepared.hesitations = new Set(phrasesOf(lexicon, 'always'));
+  prepared.cues = phrasesOf(lexicon, 'cue');
   prepared.last = undefined;
   prepared.found.clear();
   prepared.named.clear();
