@@ -145,7 +145,8 @@ export function sentenceExamples(sentences: readonly string[]): LabelledExample[
     const words: Word[] = [];
     const meant: Range[] = [];
     let filler = false;
-    for (const token of [...before, '|', ...sentence.split(' '), '|']) {
+    const tokens = [...before, '|', ...sentence.split(' '), '|'];
+    for (const [k, token] of tokens.entries()) {
       if (token === '|') {
         at += 0.3;
         continue;
@@ -155,7 +156,7 @@ export function sentenceExamples(sentences: readonly string[]): LabelledExample[
       // Words take about as long as their letters, and a comma is heard half of the time.
       const end = at + 0.09 + 0.045 * text.length;
       words.push({ text, start: at, end, confidence: 0.95, speaker: '', timing: 'measured' });
-      if (!filler) meant.push({ start: at, end });
+      if (!filler && !isFirstSaying(tokens, k)) meant.push({ start: at, end });
       if (/\][,.?]?$/.test(token)) filler = false;
       at = end + (/[,.?]$/.test(text) && n % 2 === 0 ? 0.14 : 0.01);
     }
@@ -178,6 +179,20 @@ export function sentenceExamples(sentences: readonly string[]): LabelledExample[
     });
   });
 }
+
+/** Whether words in brackets say a word again, hesitations and pauses between: either saying may go. */
+function isFirstSaying(tokens: readonly string[], at: number): boolean {
+  const opens = tokens.findIndex((token, k) => k > at && token.startsWith('['));
+  if (opens < 0) return false;
+  const closes = tokens.findIndex((token, k) => k >= opens && /\][,.?]?$/.test(token));
+  const again = tokens.slice(opens, closes + 1).map(plainToken);
+  let from = opens;
+  while (from > 0 && (tokens[from - 1] === '|' || HESITATIONS.has(plainToken(tokens[from - 1] as string)))) from--;
+  const first = tokens.slice(from - again.length, from).map(plainToken);
+  return at >= from - again.length && at < from && first.join(' ') === again.join(' ');
+}
+
+const plainToken = (token: string): string => token.toLowerCase().replace(/[^a-z']/g, '');
 
 const HESITATIONS = new Set(['um', 'umm', 'uh', 'er', 'erm', 'hmm', 'hm', 'mm']);
 /** Frames this near to a hesitation sound of both and say nothing. */

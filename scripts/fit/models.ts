@@ -1,6 +1,22 @@
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
+import { REASONS } from '@/core/detect/context.ts';
+import { REPEAT_REASONS } from '@/core/detect/repeats.ts';
 
-const ENTRIES = ['like', 'so', 'well', 'right', 'you know', 'i mean', 'you see', 'kind of', 'sort of', 'actually', 'okay', 'now'];
+const ENTRIES = [
+  'like',
+  'so',
+  'well',
+  'right',
+  'you know',
+  'i mean',
+  'you see',
+  'kind of',
+  'sort of',
+  'actually',
+  'basically',
+  'okay',
+  'now',
+];
 
 /** What holds for any written words: see saidEvidence.ts. */
 const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
@@ -20,14 +36,7 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'cleanOver',
       ...SAID,
       'inexactTouches',
-      'setOff',
-      'commaBefore',
-      'commaAfter',
-      'pauseBefore',
-      'pauseAfter',
-      'betweenPauses',
-      'opens',
-      'ends',
+      ...REASONS.keys(),
       ...ENTRIES.map((phrase) => `entry ${phrase}`),
     ],
   },
@@ -53,21 +62,7 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
     names: [...SAID, 'seconds', ...LIKE, 'heldSeconds', 'pauseBefore', 'pauseAfter'],
   },
   repeats: {
-    names: [
-      'score',
-      'cleanScore',
-      ...SAID,
-      'inexactTouches',
-      'sentences',
-      'phraseTwice',
-      'smallWord',
-      'between',
-      'forWeight',
-      'describes',
-      'comma',
-      'misheard',
-      'thrice',
-    ],
+    names: ['score', 'cleanScore', ...SAID, 'inexactTouches', ...Object.keys(REPEAT_REASONS)],
   },
   takesByWords: {
     names: [

@@ -31,16 +31,18 @@ const MEANT = [
 ];
 
 const LIKELY = 0.6;
-const repeatsIn = (text: string) =>
-  find({ ...quiet, words: said(text) }, {}).filter(({ kind, confidence }) => kind === 'repeat' && confidence >= LIKELY);
+/** What goes by itself for the daring. */
+const DARED = 0.75;
+const repeatsIn = (text: string, least = LIKELY) =>
+  find({ ...quiet, words: said(text) }, {}).filter(({ kind, confidence }) => kind === 'repeat' && confidence >= least);
 
 describe('repeats', () => {
   it.each(TWICE)('are found: %s', (sentence, repeat) => {
     expect(repeatsIn(sentence).map(({ group }) => group)).toEqual([repeat]);
   });
 
-  it.each(MEANT)('are not taken for an accident when meant: %s', (sentence) => {
-    expect(repeatsIn(sentence)).toEqual([]);
+  it.each(MEANT)('do not go by themselves when meant, even for the daring: %s', (sentence) => {
+    expect(repeatsIn(sentence, DARED)).toEqual([]);
   });
 
   it('the saying that is chosen stays; of a word begun and then said whole, or after a pause, the last', () => {

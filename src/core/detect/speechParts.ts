@@ -20,6 +20,8 @@ export type SpeechPart = 'noun' | 'verb' | 'adjective' | 'adverb' | 'number' | '
 export const speechPartOf = remembered((word): SpeechPart => {
   if (!tagger) throw new Error('loadSpeechParts comes first');
   const tags = new Set<string>(tagger(word).json()[0]?.terms[0]?.tags ?? []);
+  // "My" and "its" are tagged as "the keeper's" is.
+  if (tags.has('Possessive') && !word.includes("'")) return 'function';
   return ORDER.find(([tag]) => tags.has(tag))?.[1] ?? 'other';
 });
 

@@ -117,6 +117,21 @@ describe('what comes true', () => {
     }
   });
 
+  it('rises whatever the examples, also where a few right ones stand over many', () => {
+    const some = fc.record({ probability: fc.constantFrom(0.001, 0.2, 0.5, 0.9, 0.95, 0.99, 0.998, 0.999), right: fc.boolean() });
+    const one = { probability: 0.999, right: true };
+    const many = { probability: 0.99, right: true };
+    fc.assert(
+      fc.property(fc.array(some, { maxLength: 60 }), fc.nat(20), fc.nat(200), (mixed, few, row) => {
+        const line = fitIsotonic([...mixed, ...Array(row).fill(many), ...Array(few).fill(one)]);
+        for (const [k, [at, value]] of line.entries()) {
+          expect(at).toBeGreaterThanOrEqual(line[k - 1]?.[0] ?? 0);
+          expect(value).toBeGreaterThanOrEqual(line[k - 1]?.[1] ?? 0);
+        }
+      }),
+    );
+  });
+
   it('makes the timid bold and the bold timid, where examples say so', () => {
     // Of what was told 0.72, all came true; of what was told 0.27, a twentieth of the lower half.
     expect(valueOn(curve, 0.72)).toBeGreaterThan(0.9);

@@ -21,13 +21,12 @@ export function fitIsotonic(told: readonly (Told & { readonly count?: number })[
   const blocks: Block[] = [];
   for (const block of pooled) {
     blocks.push(block);
-    if (blocks.length > 1 && (blocks.at(-2) as Block).count < LEAST_BLOCK) joinLast(blocks);
+    // What a short row of right ones proves may be less than what the long row before it does.
+    while (blocks.length > 1 && isUnproven(blocks.at(-2) as Block, blocks.at(-1) as Block)) joinLast(blocks);
   }
-  if (blocks.length > 1 && (blocks.at(-1) as Block).count < LEAST_BLOCK) joinLast(blocks);
+  while (blocks.length > 1 && (blocks.at(-1) as Block).count < LEAST_BLOCK) joinLast(blocks);
   const round = (value: number) => Math.round(value * 1e4) / 1e4;
-  const points = blocks.map(
-    (block) => [round(block.told / block.count), round((block.right + 0.5) / (block.count + 1))] as const,
-  );
+  const points = blocks.map((block) => [round(block.told / block.count), round(provenBy(block))] as const);
   // The line ends as sure as the unbroken row of right ones at its top is long.
   const wrong = rising.findLastIndex(({ right }) => !right);
   const row = rising.slice(wrong + 1).reduce((sum, { count = 1 }) => sum + count, 0);
@@ -42,6 +41,9 @@ interface Block {
   readonly count: number;
 }
 
+/** What comes true of a block, with half an example of either kind added. */
+const provenBy = ({ right, count }: Block): number => (right + 0.5) / (count + 1);
+const isUnproven = (before: Block, last: Block): boolean => before.count < LEAST_BLOCK || provenBy(before) >= provenBy(last);
 const shareOf = ({ right, count }: Block): number => right / count;
 
 function joinLast(blocks: Block[]): void {

@@ -66,9 +66,9 @@ describe('attempts that somebody has laid out', () => {
     expect(found?.chosen).toBe(false);
     expect(found?.best).toBe(0);
     expect(leftAfter()).toContain('its four screws');
-    const daring = leftWith({ ...NO_STEPS, settings: { ...DEFAULT_SETTINGS, boldness: 'daring' } });
-    expect(daring).toContain(FIRST);
-    expect(daring).not.toContain('four');
+    // A number that only one of them has may be what was to be said: even the daring are asked.
+    expect(found?.confidence).toBeGreaterThan(0.5);
+    expect(leftWith({ ...NO_STEPS, settings: { ...DEFAULT_SETTINGS, boldness: 'daring' } })).toContain('its four screws');
   });
 
   it('keep the one chosen, and let the other go with its silence', () => {
@@ -236,7 +236,7 @@ describe('attempts by ear', () => {
   });
 
   it('raise the confidence in what the words say', () => {
-    const words = bySound([])[0]?.confidence ?? 1;
+    const words = bySound([])[0]?.confidence ?? 0;
     const both = bySound([echo])[0];
     expect(both?.attempts[1]?.sameLine.evidence).toMatchObject({ listened: 1, heardAlike: 1 });
     expect(both?.confidence).toBeGreaterThan(words - 1e-9);
