@@ -5,7 +5,7 @@ import { execa } from 'execa';
 import { addRoom, type Line, perform, seeded } from '../../demo/script.ts';
 import { RATE, type Voice } from '../../demo/speech.ts';
 import { type Random, script } from './scenes.ts';
-import { noisyWords, trueWords, withoutHesitations } from './transcripts.ts';
+import { NOISY, POOR, trueWords, withoutHesitations, wordsWithErrors } from './transcripts.ts';
 
 /**
  * Makes recordings with exact truth, for fitting what detection is sure of: `npm run recordings FOLDER [COUNT] [SEED]`. Needs
@@ -36,14 +36,9 @@ async function makeRecording(name: string, voice: Voice, random: Random): Promis
   const between = (low: number, high: number) => low + (high - low) * random();
   const [pace, pitch] = [between(0.85, 1.25), between(0.85, 1.2)];
   const lines: Line[] = script(random, 14).flatMap(({ say, pause, as, take }): Line[] => {
-    const noise = pause > 0.9 && random() < 0.3;
-    const silence: Line = {
-      pause,
-      ...(noise && (random() < 0.5 ? { breath: between(0.25, pause - 0.5) } : { knock: between(0.25, pause - 0.3) })),
-    };
     const delivery = () => ({ by: voice, pace: pace * between(0.93, 1.07), pitch: pitch * between(0.97, 1.03) });
     return [
-      silence,
+      ...silenceOf(pause, random),
       ...parted(say, random).map((part): Line => {
         if ('pause' in part) return part;
         const held = part.say.startsWith('<') && part.say.endsWith('>');
@@ -80,7 +75,30 @@ async function makeRecording(name: string, voice: Voice, random: Random): Promis
   });
   await write('words', { language: 'en', words: trueWords(words) });
   await write('words-nofill', { language: 'en', words: withoutHesitations(words) });
-  await write('words-noisy', { language: 'en', words: noisyWords(words, pauses, random) });
+  await write('words-noisy', { language: 'en', words: wordsWithErrors(words, pauses, NOISY, random) });
+  await write('words-poor', { language: 'en', words: wordsWithErrors(words, pauses, POOR, random) });
+}
+
+/** Silence, with a breath, a knock or a row of keys in some that are long enough. */
+function silenceOf(pause: number, random: Random): Line[] {
+  const between = (low: number, high: number) => low + (high - low) * random();
+  if (pause <= 0.9 || random() < 0.6) return [{ pause }];
+  if (random() < 0.4) return [{ pause, breath: between(0.25, pause - 0.5) }];
+  if (pause <= 1.3 || random() < 0.4) return [{ pause, knock: between(0.25, pause - 0.3) }];
+  const keys: Line[] = [];
+  let left = pause - between(0.25, 0.5);
+  const softer = between(3, 16);
+  for (let gap = between(0.08, 0.3); left - gap > 0.35; gap = between(0.08, 0.3)) {
+    keys.push({ pause: gap, knock: 0 });
+    left -= gap;
+  }
+  return [
+    { pause: pause - left - keys.reduce((sum, key) => sum + ('pause' in key ? key.pause : 0), 0) },
+    { gain: -softer },
+    ...keys,
+    { gain: 0 },
+    { pause: left },
+  ];
 }
 
 /** A line with a hesitation in three parts, short silences between: said inside a line the synthesiser hardly holds it at all. */

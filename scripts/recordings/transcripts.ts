@@ -11,6 +11,7 @@ export interface TranscriptWord {
 
 const MISHEARD = ['there', 'around', 'between', 'other', 'going', 'year', 'where', 'about', 'some', 'then', 'people', 'over'];
 const INVENTED = ['Okay.', 'you', 'Thank you.', 'Bye.'];
+const HESITATIONS = ['um', 'uh', 'er'];
 const SMALL = new Set('the a an to of and in on is it that for i so we you'.split(' '));
 
 const millis = (at: number): number => Math.round(at * 1000) / 1000;
@@ -24,23 +25,43 @@ export const trueWords = (words: readonly TruthWord[]): TranscriptWord[] =>
 export const withoutHesitations = (words: readonly TruthWord[]): TranscriptWord[] =>
   trueWords(words.filter(({ tag }) => tag !== 'filler'));
 
+/** How often a recogniser errs, each 0..1. */
+interface Errors {
+  /** hesitations left out, small words left out, small words and others written as a hesitation, words misheard */
+  readonly leftOut: number;
+  readonly dropped: number;
+  readonly asHesitation: number;
+  readonly misheard: number;
+  /** seconds that edges are off by */
+  readonly off: number;
+  /** what it says of every word, where it does not tell them apart */
+  readonly sure?: number;
+}
+
+/** A large recogniser that was asked for clean text. */
+export const NOISY: Errors = { leftOut: 0.8, dropped: 0.09, asHesitation: 0.02, misheard: 0.06, off: 0.05 };
+/** A small one that writes what it hears, and hesitations that are none, with times taken from the sound. */
+export const POOR: Errors = { leftOut: 0.4, dropped: 0.05, asHesitation: 0.08, misheard: 0.16, off: 0.015, sure: 0.6 };
+
 /**
- * As recognisers err: small words dropped, two written as one, others misheard with less confidence, most hesitations left out,
- * edges a little off and some endings stretched into the pause, words invented in silence.
+ * As recognisers err: small words dropped, two written as one, others misheard with less confidence, hesitations left out or
+ * written for other words, edges a little off and some endings stretched into the pause, words invented in silence.
  */
-export function noisyWords(
+export function wordsWithErrors(
   words: readonly TruthWord[],
   pauses: readonly (readonly [number, number])[],
+  { leftOut, dropped, asHesitation, misheard, off, sure }: Errors,
   random: Random,
 ): TranscriptWord[] {
   const between = (low: number, high: number) => low + (high - low) * random();
-  const around = () => (random() + random() + random() - 1.5) * 0.05;
+  const oneOf = (from: readonly string[]) => from[Math.floor(random() * from.length)] as string;
+  const around = () => (random() + random() + random() - 1.5) * off;
   const noisy: TranscriptWord[] = [];
   for (let k = 0; k < words.length; k++) {
     const { text, tag, speaker, ...time } = words[k] as TruthWord;
     let { end } = time;
-    if (tag === 'filler' && random() < 0.8) continue;
-    if (SMALL.has(plain(text)) && random() < 0.09) continue;
+    if (tag === 'filler' && random() < leftOut) continue;
+    if (SMALL.has(plain(text)) && random() < dropped) continue;
     let written = text;
     let confidence = between(0.82, 0.99);
     const next = words[k + 1];
@@ -49,8 +70,11 @@ export function noisyWords(
       end = next.end;
       confidence = between(0.4, 0.8);
       k++;
-    } else if (random() < 0.06) {
-      written = `${MISHEARD[Math.floor(random() * MISHEARD.length)]}${/[.,?!]$/.exec(text)?.[0] ?? ''}`;
+    } else if (random() < (SMALL.has(plain(text)) ? asHesitation : asHesitation / 4)) {
+      written = oneOf(HESITATIONS);
+      confidence = between(0.4, 0.95);
+    } else if (random() < misheard) {
+      written = `${oneOf(MISHEARD)}${/[.,?!]$/.exec(text)?.[0] ?? ''}`;
       confidence = between(0.3, 0.8);
     }
     const following = words[k + 1]?.start ?? Number.POSITIVE_INFINITY;
@@ -61,19 +85,19 @@ export function noisyWords(
       text: written,
       start: millis(start),
       end: millis(Math.max(start + 0.03, end + around() + stretched)),
-      confidence: Math.round(confidence * 100) / 100,
+      confidence: sure ?? Math.round(confidence * 100) / 100,
       speaker,
     });
   }
   for (const [start, end] of pauses)
     if (end - start > 1.2 && random() < 0.07) {
-      const text = INVENTED[Math.floor(random() * INVENTED.length)] as string;
+      const text = oneOf(INVENTED);
       const at = between(start + 0.3, end - 0.7);
       noisy.push({
         text,
         start: millis(at),
         end: millis(at + 0.3),
-        confidence: Math.round(between(0.3, 0.66) * 100) / 100,
+        confidence: sure ?? Math.round(between(0.3, 0.66) * 100) / 100,
         speaker: '',
       });
     }

@@ -1,7 +1,8 @@
 import { LEVEL_HOP, LEVEL_RATE } from '../curves/level.ts';
 import type { Range, Seconds } from '../time/range.ts';
+import { SILENT } from './runs.ts';
 import type { Settings } from './settings.ts';
-import { type ListeningTrack, SILENT, type Sounds } from './sounds.ts';
+import type { ListeningTrack, Sounds } from './sounds.ts';
 import { BLOCK } from './tracking.ts';
 
 /** A lone sound stands at least this far from other sound: a closure before a final plosive is shorter. */

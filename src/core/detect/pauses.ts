@@ -344,7 +344,9 @@ function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: Prep
 function lingering(tracks: readonly ListeningTrack[], edge: Seconds, direction: 1 | -1): Seconds {
   const first = Math.round(edge * LEVEL_RATE) + (direction < 0 ? -1 : 0);
   let longest = 0;
-  for (const { curve, tracked } of tracks) {
+  for (const { curve, tracked, tail } of tracks) {
+    // What lingers in a room that does is no word.
+    if (direction > 0 && tail > 0) continue;
     const block = Math.min(tracked.floor.length - 1, Math.max(0, Math.floor(first / BLOCK)));
     const room = (tracked.floor[block] as number) + 2 * LINGER_OVER_FLOOR;
     for (let k = longest; k < LINGER_SAMPLES; k++) {

@@ -5,6 +5,8 @@ import { floorWhereHushed } from './bed.ts';
 import { BLED_SHARE, countBled } from './bleed.ts';
 import type { Material } from './detector.ts';
 import { EXTENT, type Extents, extentsOf } from './extents.ts';
+import { roomTail, takeTailOff } from './roomTail.ts';
+import { addRun, newRuns, type Runs, SILENT, trimmed } from './runs.ts';
 import type { Settings } from './settings.ts';
 import { steadyNoise, within } from './steady.ts';
 import { BLOCK, type TrackedLevels, trackLevels } from './tracking.ts';
@@ -40,6 +42,8 @@ export interface ListeningTrack {
   /** noise too even for a voice: start and end in turn */
   readonly steady: Int32Array;
   readonly extents: Extents;
+  /** level samples that the room goes on sounding for after a word, 0 in a dry recording */
+  readonly tail: number;
   /** room for the runs of each of four steps, used anew for each threshold */
   readonly scratch: readonly [Runs, Runs, Runs, Runs];
   /** the threshold whose runs the first of them holds */
@@ -56,10 +60,12 @@ export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'spe
     const witness = witnessOf({ curve, tracked: byLevel, extents, scratch, held: undefined }, speech?.[track]);
     const tracked = witness ? floorWhereHushed(curve, witness.curve, byLevel) : byLevel;
     const hold = (block: number) => holdBetween(tracked.floor[block] as number, tracked.speech[block] as number, -1);
+    const sounding: Sounding = { curve, tracked, extents, scratch, held: undefined };
     return {
       curve,
       tracked,
       extents,
+      tail: roomTail(curve, runsByLevel(sounding, 'auto')),
       steady: steadyNoise(curve, extents, tracked, hold),
       scratch,
       held: undefined,
@@ -110,20 +116,6 @@ const holdBetween = (floor: number, speech: number, fixed: number): number =>
     ? Math.max(fixed - 2 * HOLD_UNDER_FIXED, Math.min(fixed, floor + 2 * HOLD_OVER_FLOOR))
     : floor + Math.max(2 * HOLD_OVER_FLOOR, (speech - floor) * HOLD_SHARE);
 
-/**
- * Runs of samples over the holding threshold, by columns; strong ones (1) reached the opening one, or hold speech. Later
- * `SILENT` marks short ones in which the speech measure hears nobody.
- */
-export interface Runs {
-  count: number;
-  starts: Int32Array;
-  ends: Int32Array;
-  peaks: Uint8Array;
-  strong: Uint8Array;
-}
-
-export const SILENT = 2;
-
 /** What one track sounds like under one threshold. */
 export interface Sounds {
   readonly runs: Runs;
@@ -146,6 +138,7 @@ export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings):
   // Who sets the threshold by hand says what is loud enough.
   const voiced = threshold === 'auto' ? withoutSteady(runs, track, witness, uneven, steady) : runs;
   const sounds = { runs: trimmed(ownSpeech(voiced, track, witness, own, noise)), noise, steady };
+  if (threshold === 'auto') takeTailOff(sounds.runs, track.curve, track.tail);
   if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
   heard.set(key, sounds);
   return sounds;
@@ -201,42 +194,6 @@ function runsByLevel(sound: Sounding, threshold: Settings['threshold']): Runs {
   const end = codes.length;
   if (start >= 0 && peak >= faint) addRun(runs, start, end, peak, peak >= opened);
   return runs;
-}
-
-/** Runs in no more room than they need, since some answers are kept. */
-const trimmed = ({ count, starts, ends, peaks, strong }: Runs): Runs => ({
-  count,
-  starts: starts.slice(0, count),
-  ends: ends.slice(0, count),
-  peaks: peaks.slice(0, count),
-  strong: strong.slice(0, count),
-});
-
-const newRuns = (room = 4096): Runs => ({
-  count: 0,
-  starts: new Int32Array(room),
-  ends: new Int32Array(room),
-  peaks: new Uint8Array(room),
-  strong: new Uint8Array(room),
-});
-
-/** Twice the room. Every other sample may start a run, but room for that would be twenty times what speech needs. */
-function grow(runs: Runs): void {
-  const { starts, ends, peaks, strong } = runs;
-  Object.assign(runs, newRuns(2 * starts.length), { count: runs.count });
-  runs.starts.set(starts);
-  runs.ends.set(ends);
-  runs.peaks.set(peaks);
-  runs.strong.set(strong);
-}
-
-function addRun(runs: Runs, start: number, end: number, peak: number, strong: boolean): void {
-  const at = runs.count++;
-  if (at === runs.starts.length) grow(runs);
-  runs.starts[at] = start;
-  runs.ends[at] = end;
-  runs.peaks[at] = peak;
-  runs.strong[at] = strong ? 1 : 0;
 }
 
 /**
