@@ -9,6 +9,7 @@ const layer = (name, from, ...forbidden) => ({
 module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    { name: 'no-folder-circles-in-core', severity: 'error', scope: 'folder', from: { path: '^src/core' }, to: { circular: true } },
     layer(
       'core-is-pure',
       '^src/core/(?!.*\\.test\\.ts$)',
@@ -36,6 +37,8 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
+    // Tests may look anywhere.
+    exclude: { path: '\\.test(-help)?\\.ts$' },
     tsConfig: { fileName: 'tsconfig.json' },
     tsPreCompilationDeps: true,
     enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'types', 'default'] },

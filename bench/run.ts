@@ -10,7 +10,7 @@ import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/speechParts.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { readLevels, readSpeech } from '@/server/media/material.ts';

@@ -1,7 +1,8 @@
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { matchWords, plainWord } from '@/core/align/matching.ts';
+import { plainWord } from '@/core/transcript/plainWord.ts';
+import { matchWords } from '@/core/align/matching.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { readLevels } from '@/server/media/material.ts';

@@ -1,5 +1,5 @@
 import { Command } from 'commander';
-import { loadSpeechParts } from '@/core/detect/speechParts.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { fitCalibration } from './fit.ts';
 
 /** Fits what detection is sure of: `npm run fit -- FOLDER…`. Folders as `npm run recordings` makes them. */

@@ -1,6 +1,6 @@
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
-import { REASONS } from '@/core/detect/context.ts';
-import { REPEAT_REASONS } from '@/core/detect/repeats.ts';
+import { REASONS } from '@/core/detect/words/fillerRules.ts';
+import { REPEAT_REASONS } from '@/core/detect/words/repeats.ts';
 
 const ENTRIES = [
   'like',
@@ -18,7 +18,7 @@ const ENTRIES = [
   'now',
 ];
 
-/** What holds for any written words: see saidEvidence.ts. */
+/** What holds for any written words: see wordEvidence.ts. */
 const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
 const LIKE = ['listened', 'soundsLike', 'muchLike'];
 

@@ -1,21 +1,21 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { needsAnchors, settle } from '@/core/align/settle.ts';
+import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
 import { computeCut } from '@/core/assemble/cutlist.ts';
 import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
-import { checkedHesitations } from '@/core/detect/checkedHesitations.ts';
-import { readLexiconFile } from '@/core/detect/lexiconFile.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
-import { rhythmOf } from '@/core/detect/rhythm.ts';
 import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
-import { readSettingsFile } from '@/core/detect/settingsFile.ts';
-import { loadSpeechParts } from '@/core/detect/speechParts.ts';
-import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/tempo.ts';
+import { rhythmOf } from '@/core/detect/sound/rhythm.ts';
+import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
+import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
+import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
@@ -210,7 +210,7 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
     const rough = await readAny(textOf(file));
     if (needsAnchors(rough)) throw new TranscriptError('This text has no times: give the recording, and the text with --align.');
     for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
-    return settle(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });
+    return timeTranscript(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });
   }
   const facts = await probe(source);
   return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {

@@ -1,17 +1,17 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { needsAnchors, settle } from '@/core/align/settle.ts';
+import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
-import type { Echo } from '@/core/curves/echoes.ts';
 import type { HesitationCurve } from '@/core/curves/hesitation.ts';
+import type { Echo } from '@/core/curves/repeatedPassages.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { HeldSounds } from '@/core/curves/voice.ts';
 import type { Material } from '@/core/detect/detector.ts';
-import { silencesOf } from '@/core/detect/pauses.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS, type Settings } from '@/core/detect/settings.ts';
-import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
+import { silencesOf } from '@/core/detect/sound/pauses.ts';
+import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
@@ -91,7 +91,7 @@ export async function settled(
   const { duration } = prepared.material;
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
   const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, 'local', rough.language ?? 'en') : undefined;
-  return settle(rough, { duration, silences, recognised });
+  return timeTranscript(rough, { duration, silences, recognised });
 }
 
 export async function heardIn(

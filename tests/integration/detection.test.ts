@@ -9,7 +9,7 @@ import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/speechParts.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { readLevels, readSpeech } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';

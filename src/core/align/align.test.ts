@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest';
 import type { Word } from '../transcript/word.ts';
 import { matchWords } from './matching.ts';
 import { partsOf } from './parts.ts';
-import { settle } from './settle.ts';
 import { shareOut } from './share.ts';
+import { timeTranscript } from './timeTranscript.ts';
 import { spokenWeight } from './weight.ts';
 
 const heard = (text: string, start: number, end: number): Word => ({
@@ -93,7 +93,7 @@ describe('text without times', () => {
   const passages = [{ speaker: 'Isolde', tokens: ['Turn', 'the', 'key', 'slowly', 'and', 'wait.'].map((text) => ({ text })) }];
 
   it('takes the times of words that were heard as well, and lies between them otherwise', () => {
-    const { words } = settle({ passages, notes: [] }, { duration: 6, silences: [{ start: 2.4, end: 4 }], recognised });
+    const { words } = timeTranscript({ passages, notes: [] }, { duration: 6, silences: [{ start: 2.4, end: 4 }], recognised });
     expect(words.map(({ text, timing }) => `${text} ${timing}`)).toEqual([
       'Turn measured',
       'the measured',
@@ -108,7 +108,7 @@ describe('text without times', () => {
   });
 
   it('is spread over the sound when nothing was heard', () => {
-    const { words } = settle({ passages, notes: [] }, { duration: 6, silences: [{ start: 0, end: 3 }] });
+    const { words } = timeTranscript({ passages, notes: [] }, { duration: 6, silences: [{ start: 0, end: 3 }] });
     expect(words[0]?.start).toBeGreaterThanOrEqual(3);
     expect(words).toHaveLength(6);
   });

@@ -1,5 +1,3 @@
-import { remembered } from '../transcript/remembered.ts';
-
 /** Words that sound alike enough to be the same one misheard are worth this share of a match. */
 const NEAR = 0.4;
 const MATCH = 2;
@@ -8,14 +6,6 @@ const GAP = -0.7;
 /** Half the width of the band along the diagonal, at least and as a share of the length. */
 const BAND = 250;
 const BAND_SHARE = 0.04;
-
-/** A word as it is compared: no case, no accents, no punctuation. */
-export const plainWord = remembered((word) =>
-  word
-    .normalize('NFKD')
-    .replace(/[^\p{L}\p{N}]/gu, '')
-    .toLowerCase(),
-);
 
 /**
  * Which words of one saying are which of another, by global alignment in a band along the diagonal (Needleman and Wunsch).

@@ -1,7 +1,7 @@
 import { LEVEL_RATE } from '../curves/level.ts';
 import { type HeldSounds, semitones } from '../curves/voice.ts';
 import type { DecidedProposal } from '../decisions/matching.ts';
-import type { PreparedPauses } from '../detect/pauses.ts';
+import type { PreparedPauses } from '../detect/sound/pauses.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 

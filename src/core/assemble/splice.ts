@@ -1,9 +1,9 @@
 import { codeToDbfs, LEVEL_RATE } from '../curves/level.ts';
 import type { Material } from '../detect/detector.ts';
-import { loudestOf } from '../detect/joining.ts';
-import type { PreparedPauses } from '../detect/pauses.ts';
-import type { Spoken } from '../detect/spoken.ts';
+import type { PreparedPauses } from '../detect/sound/pauses.ts';
 import { alignRows, type Columns } from '../detect/takes/columns.ts';
+import { loudestOf } from '../detect/words/joining.ts';
+import type { Spoken } from '../detect/words/spoken.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';

@@ -1,4 +1,4 @@
-import { plainWord } from '../align/matching.ts';
+import { plainWord } from '../transcript/plainWord.ts';
 import type { Word } from '../transcript/word.ts';
 import { type Programme, pieceAt, toProgramme } from './programme.ts';
 

@@ -1,7 +1,7 @@
 import * as z from 'zod/mini';
 import { decisionEvent } from '../decisions/event.ts';
+import { settingValues } from '../detect/settingsSchema.ts';
 import { mediaFacts } from './media.ts';
-import { settingValues } from './settings.ts';
 
 /** Every message between browser and server, defined once: the server parses with these, the client types by them. */
 

@@ -1,5 +1,5 @@
 import * as z from 'zod/mini';
-import { settingChange, settingValues } from '../contract/settings.ts';
+import { settingChange, settingValues } from '../detect/settingsSchema.ts';
 
 const moment = z.number().check(z.minimum(0), z.maximum(1e6));
 const range = z

@@ -1,9 +1,10 @@
+import type { TextStep } from '../align/corrections.ts';
 import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
+import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
 import { overlapOf, type Range } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
-import { type DecidedTakes, withTakes } from './takes.ts';
-import type { TextStep } from './text.ts';
+import { withTakes } from './takes.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
 /** A cut made by hand. */

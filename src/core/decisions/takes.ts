@@ -1,16 +1,8 @@
-import { type Range, shareHalf } from '../time/range.ts';
+import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
+import { shareHalf } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
 
 export type TakesStep = Extract<DecisionEvent, { type: 'takes' }>;
-
-/** Attempts at a line as a person has laid them out, and what is to stay of them. */
-export interface DecidedTakes {
-  readonly attempts: readonly Range[];
-  /** left out while nobody has chosen: the suggestion stays */
-  readonly keep?: readonly Range[] | undefined;
-  /** attempts that this settles: those found here are no group of their own any more */
-  readonly about: readonly Range[];
-}
 
 /** Groups with a further step made: what it is about replaces what was said about the same attempts before. */
 export function withTakes(

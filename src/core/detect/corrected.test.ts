@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
-import { mapAgain, searchAgain } from '../transcript/again.ts';
+import { mapIncrementally, searchIncrementally } from '../transcript/incrementalSearch.ts';
 import type { Word } from '../transcript/word.ts';
-import { judgedFillers } from './fillers.ts';
 import { curve, quiet, said, VOICE } from './made.test-help.ts';
 import { detect, prepare, preparedFillers } from './registry.ts';
-import { loadSpeechParts } from './speechParts.ts';
+import { judgedFillers } from './words/fillers.ts';
+import { loadSpeechParts } from './words/partsOfSpeech.ts';
 
 await loadSpeechParts();
 
@@ -48,7 +48,7 @@ describe('what is worked out again after a correction', () => {
   it('maps only the words that were written anew', () => {
     const words = said('one two three four five');
     let mapped = 0;
-    const lengths = mapAgain(({ text }) => {
+    const lengths = mapIncrementally(({ text }) => {
       mapped++;
       return text.length;
     });
@@ -61,8 +61,8 @@ describe('what is worked out again after a correction', () => {
   it('looks only within reach of them, and goes on until both searches are at the same', () => {
     const words = said(Array.from({ length: 40 }, (_, k) => (k % 4 === 0 ? 'um' : 'oil')).join(' '));
     const looked: number[] = [];
-    const search = (list: readonly Word[], last: Parameters<typeof searchAgain>[1]) =>
-      searchAgain(list, last, {
+    const search = (list: readonly Word[], last: Parameters<typeof searchIncrementally>[1]) =>
+      searchIncrementally(list, last, {
         reach: 2,
         at: (k) => {
           looked.push(k);

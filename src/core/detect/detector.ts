@@ -1,15 +1,15 @@
-import type { Echo } from '../curves/echoes.ts';
 import type { HesitationCurve } from '../curves/hesitation.ts';
 import type { LevelCurve } from '../curves/level.ts';
 import type { MotionCurve } from '../curves/motion.ts';
+import type { Echo } from '../curves/repeatedPassages.ts';
 import type { SpeechCurve } from '../curves/speech.ts';
 import type { HeldSounds } from '../curves/voice.ts';
-import type { DecidedTakes } from '../decisions/takes.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Calibration } from './calibration/calibration.ts';
 import type { Settings, Treatment } from './settings.ts';
-import type { Spoken } from './spoken.ts';
+import type { DecidedTakes } from './takes/decidedTakes.ts';
+import type { Spoken } from './words/spoken.ts';
 
 export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'broken' | 'head' | 'tail' | 'hand';
 

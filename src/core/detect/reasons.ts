@@ -1,8 +1,8 @@
 import { ASIDE_REASONS } from './asides/aside.ts';
-import { REASONS } from './context.ts';
 import { ASIDE_KINDS, type Proposal } from './detector.ts';
-import { REPEAT_REASONS } from './repeats.ts';
 import { OTHERWISE } from './takes/takes.ts';
+import { REASONS } from './words/fillerRules.ts';
+import { REPEAT_REASONS } from './words/repeats.ts';
 
 type Evidence = Proposal['evidence'];
 

@@ -1,17 +1,17 @@
-import { applyText, type TextStep } from '../decisions/text.ts';
+import { applyText, type TextStep } from '../align/corrections.ts';
 import { mergeInOrder } from '../time/merge.ts';
-import { once } from '../transcript/remembered.ts';
+import { once } from '../transcript/memoize.ts';
 import type { Word } from '../transcript/word.ts';
 import { asides } from './asides/asides.ts';
 import type { Decided, Detector, Material, Proposal } from './detector.ts';
-import { fillers, type PreparedFillers } from './fillers.ts';
-import { heard } from './heard.ts';
-import { type PreparedPauses, pauses } from './pauses.ts';
-import { repeats } from './repeats.ts';
 import type { Settings } from './settings.ts';
-import { type Spoken, spokenOf } from './spoken.ts';
+import { type PreparedPauses, pauses } from './sound/pauses.ts';
 import { type PreparedTakes, takes } from './takes/takes.ts';
-import { wordsOnSound } from './wordEdges.ts';
+import { fillers, type PreparedFillers } from './words/fillers.ts';
+import { repeats } from './words/repeats.ts';
+import { type Spoken, spokenOf } from './words/spoken.ts';
+import { heard } from './words/unwrittenHesitations.ts';
+import { wordsOnSound } from './words/wordEdges.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
 const DETECTORS: readonly Detector<unknown>[] = [

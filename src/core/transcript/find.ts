@@ -1,6 +1,6 @@
-import { plainWord } from '../align/matching.ts';
 import type { Range } from '../time/range.ts';
-import { mapAgain } from './again.ts';
+import { mapIncrementally } from './incrementalSearch.ts';
+import { plainWord } from './plainWord.ts';
 import { endsSentence, type Word } from './word.ts';
 
 /** Places at which something looked for is said. */
@@ -12,7 +12,7 @@ export interface Finds {
 }
 
 /** The words as they are compared: when there is time for it, so that the first letter does not wait. */
-export const plain = mapAgain(({ text }) => plainWord(text));
+export const plain = mapIncrementally(({ text }) => plainWord(text));
 
 /**
  * Finds words in a row, blind to case, accents and punctuation. The last word may be begun only, as it is while somebody

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { fromColumns, toColumns, transcriptColumns } from '../contract/wordColumns.ts';
 import { readTranscript } from '../interchange/transcripts/words-json.ts';
-import { fromColumns, toColumns, transcriptColumns } from './columns.ts';
 import { TranscriptError } from './word.ts';
 
 const text = (words: unknown, language: unknown = 'en') => JSON.stringify({ language, words });

@@ -4,8 +4,8 @@ import type { HandoffView } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
 import { api } from '../api.ts';
-import { UnmetList } from '../episode/UnmetList.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { UnmetList } from '../episode/review/UnmetList.tsx';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { WordsOut } from './WordsOut.tsx';
 
 const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1'] as const;

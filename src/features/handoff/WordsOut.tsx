@@ -1,11 +1,11 @@
 import { Download } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { baseLanguage } from '@/core/detect/lexicon.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { TRANSCRIPT_FORMATS } from '@/core/interchange/transcripts/registry.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 /** The formats in which words are handed over. */
 const OFFERED = ['txt', 'vtt', 'srt', 'json', 'ctm'];

@@ -1,10 +1,10 @@
 import { lazy, useEffect, useRef, useState } from 'react';
-import type { LevelHistogram } from '@/core/detect/overview.ts';
+import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { Later } from '@/ui/Later.tsx';
 import { Measure } from '@/ui/Measure.tsx';
-import { settingsAtRest, settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { settingsAtRest, settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { POINTS, WhatIf, type WhatIfPoint, type WhatIfSetting } from './whatIf.ts';
 
 // The chart package is as large as all the rest: the score does not wait for it.

@@ -1,7 +1,7 @@
 import type { SeamDoubt } from '@/core/assemble/risk.ts';
 import { formatClock } from '@/core/time/clock.ts';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { useEpisode } from '../episode/useEpisode.ts';
+import { useEpisode } from '../episode/session/useEpisode.ts';
+import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 
 const DOUBTS: Readonly<Record<SeamDoubt, string>> = {
   ending: 'the word before may be cut short',

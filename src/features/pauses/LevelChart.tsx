@@ -1,6 +1,6 @@
 import { memo } from 'react';
 import { Bar, BarChart, ReferenceLine, XAxis, YAxis } from 'recharts';
-import type { LevelHistogram } from '@/core/detect/overview.ts';
+import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import { DragLine } from '@/ui/DragLine.tsx';
 
 interface Props {

@@ -1,6 +1,6 @@
 import { listeningTracks, specOf } from '@/core/detect/settings.ts';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 /** Which tracks listen; the others are only cut along. */
 export function ListeningTracks() {

@@ -1,7 +1,7 @@
 import { formatClock } from '@/core/time/clock.ts';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { SettingChoice } from '../episode/SettingControl.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { SettingChoice } from '../episode/review/SettingControl.tsx';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 
 /** Which part of the recording the settings below are for. */
 export function MarkedRanges() {

@@ -2,8 +2,8 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useDeferredValue, useRef } from 'react';
 import type { CutView } from '@/core/assemble/packing.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
-import { UnmetList } from '../episode/UnmetList.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { UnmetList } from '../episode/review/UnmetList.tsx';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const ROW = 28;
 const MARKS = { out: '[ ]', stay: '—', open: '[?]' } as const;

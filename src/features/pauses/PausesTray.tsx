@@ -1,8 +1,8 @@
 import { formatLength } from '@/core/time/clock.ts';
 import { Fold } from '@/ui/Fold.tsx';
-import { ProposalCard } from '../episode/ProposalCard.tsx';
-import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
-import { useEpisode } from '../episode/useEpisode.ts';
+import { ProposalCard } from '../episode/review/ProposalCard.tsx';
+import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
+import { useEpisode } from '../episode/session/useEpisode.ts';
 import { GapPanel, LevelPanel, WhatIfPanel } from './ChartPanels.tsx';
 import { EarCheckPanel } from './EarCheckPanel.tsx';
 import { ListeningTracks } from './ListeningTracks.tsx';

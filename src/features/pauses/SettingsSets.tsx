@@ -5,7 +5,7 @@ import { parseSettings, writeSettingsFile } from '@/core/detect/settings.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api, listen } from '../api.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const client = new QueryClient();
 

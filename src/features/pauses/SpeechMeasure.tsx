@@ -1,8 +1,8 @@
 import { api } from '../api.ts';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
-import { SettingChoice } from '../episode/SettingControl.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { SettingChoice } from '../episode/review/SettingControl.tsx';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { CommandButton } from '../episode/workbench/CommandButton.tsx';
+import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 
 /** Says at the top of the tray that the second witness is still to come. */
 export function SpeechPending() {

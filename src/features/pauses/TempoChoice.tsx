@@ -1,9 +1,9 @@
 import { useMemo } from 'react';
-import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/tempo.ts';
+import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/sound/tempo.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Choice } from '@/ui/Choice.tsx';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const STEPS = TEMPI.map((tempo) => [tempo, tempo] as const);
 

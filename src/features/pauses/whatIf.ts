@@ -1,8 +1,8 @@
 import { type Remote, wrap } from 'comlink';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
-import { startThread } from '../episode/thread.ts';
-import { withDraft } from '../episode/tuning.ts';
+import { withDraft } from '../episode/review/tuning.ts';
+import { startThread } from '../episode/session/thread.ts';
 
 /** What would come out at one value of a setting. */
 export interface WhatIfPoint {

@@ -3,7 +3,7 @@ import type { CutView } from '@/core/assemble/packing.ts';
 import { pieceAt, toProgramme } from '@/core/assemble/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { UNSURE } from '../episode/wordActions.ts';
+import { UNSURE } from '../episode/review/wordActions.ts';
 
 interface Props {
   readonly words: readonly Word[];

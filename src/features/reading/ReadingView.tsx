@@ -4,8 +4,8 @@ import { paragraphsOf } from '@/core/interchange/transcripts/lines.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { select, selectedWords, selectSentence, wordAt } from '../episode/wordActions.ts';
+import { select, selectedWords, selectSentence, wordAt } from '../episode/review/wordActions.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { Paragraph } from './Paragraph.tsx';
 
 /** A pause of this length, after a sentence, starts a paragraph. */

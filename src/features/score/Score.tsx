@@ -6,14 +6,14 @@ import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { api } from '../api.ts';
-import { STEP_MARK } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { STEP_MARK } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { useGroup } from '../takes/useTakes.ts';
 import { type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
+import { OverviewStrip } from './OverviewStrip.tsx';
 import { rowCount } from './rows.ts';
 import { ScoreRow } from './ScoreRow.tsx';
-import { Spine } from './Spine.tsx';
 import { GUTTER, PITCH, useDragging } from './useDragging.ts';
 
 const EDGE = 14;
@@ -96,7 +96,7 @@ export function Score() {
 
   return (
     <div className="flex min-h-0 min-w-0 grow">
-      <Spine
+      <OverviewStrip
         visible={[
           ((items[0]?.index ?? 0) * rowSeconds) / programme.length,
           (((items.at(-1)?.index ?? 0) + 1) * rowSeconds) / programme.length,

@@ -1,8 +1,8 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import { ASIDE_KINDS } from '@/core/detect/detector.ts';
-import { HEARD_GROUP } from '@/core/detect/heard.ts';
 import type { Section } from '@/core/detect/sections.ts';
+import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';

@@ -4,7 +4,7 @@ import { CutView, packCut, type SeenProposal } from '@/core/assemble/packing.ts'
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
-import { withEdgeAt } from '../episode/review.ts';
+import { withEdgeAt } from '../episode/review/review.ts';
 import { edgeNear, proposalsIn } from './edges.ts';
 
 const DURATION = 30;

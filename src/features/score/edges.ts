@@ -1,7 +1,7 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
-import type { Side } from '../episode/review.ts';
+import type { Side } from '../episode/review/review.ts';
 
 /** One end of a proposal, as it can be pulled. */
 export interface Edge {

@@ -8,9 +8,9 @@ import {
 } from 'react';
 import type { SeenProposal } from '@/core/assemble/packing.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
-import { withEdgeAt } from '../episode/review.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { select, selectSentence, wholeWords, wordAt } from '../episode/wordActions.ts';
+import { withEdgeAt } from '../episode/review/review.ts';
+import { select, selectSentence, wholeWords, wordAt } from '../episode/review/wordActions.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { type Edge, edgeNear } from './edges.ts';
 import { type RowPart, rowParts, timeInRow } from './rows.ts';

@@ -3,7 +3,7 @@ import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const NAMES: Partial<Record<SeenProposal['kind'], string>> = {
   head: 'before the start',

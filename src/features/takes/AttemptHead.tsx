@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { overlapOf } from '@/core/time/range.ts';
-import { useModel } from '../episode/useEpisode.ts';
+import { useModel } from '../episode/session/useEpisode.ts';
 
 /** What can be done with one attempt: keep it, hear it, and, on demand, lay it out otherwise. */
 export function AttemptHead({ group, k }: { group: TakeGroup; k: number }) {

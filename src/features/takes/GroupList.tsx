@@ -4,8 +4,8 @@ import { certaintyOf } from '@/core/detect/settings.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { useGroup, useTakes } from './useTakes.ts';
 
 const ROW = 28;

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { formatClock } from '@/core/time/clock.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { type Cell, linesOf } from './lineCells.ts';
 
 /** The attempts under one another, the same words in one column, broken into as many lines as the tray needs. */

@@ -1,7 +1,7 @@
 import { Fold } from '@/ui/Fold.tsx';
-import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode } from '../episode/useEpisode.ts';
+import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode } from '../episode/session/useEpisode.ts';
 import { AsideList } from './AsideList.tsx';
 import { GroupList } from './GroupList.tsx';
 import { GroupPanel } from './GroupPanel.tsx';

@@ -1,7 +1,7 @@
-import { lexiconOf } from '@/core/detect/lexicon.ts';
-import { spokenForm } from '@/core/detect/spoken.ts';
 import { alignRows } from '@/core/detect/takes/columns.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import { lexiconOf } from '@/core/detect/words/lexicon.ts';
+import { spokenForm } from '@/core/detect/words/spoken.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 

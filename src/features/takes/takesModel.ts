@@ -1,11 +1,12 @@
 import { createStore } from 'zustand/vanilla';
 import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/assemble/programme.ts';
 import type { Join } from '@/core/assemble/splice.ts';
-import { type DecidedTakes, withTakes } from '@/core/decisions/takes.ts';
+import { withTakes } from '@/core/decisions/takes.ts';
+import type { DecidedTakes } from '@/core/detect/takes/decidedTakes.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { inMillis, overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import type { Episode } from '../episode/state.ts';
+import type { Episode } from '../episode/session/state.ts';
 
 type Laid = Omit<DecidedTakes, 'about'>;
 

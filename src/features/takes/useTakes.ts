@@ -1,6 +1,6 @@
 import { useStore } from 'zustand';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { useModel } from '../episode/useEpisode.ts';
+import { useModel } from '../episode/session/useEpisode.ts';
 import type { TakesState } from './takesModel.ts';
 
 export const useTakes = <T>(select: (state: TakesState) => T): T => useStore(useModel().takes.store, select);

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 /** Brings a transcript of any format that is read. */
 export function BringWords() {

@@ -3,11 +3,11 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import type { ProposalKind } from '@/core/detect/detector.ts';
-import { HEARD_GROUP } from '@/core/detect/heard.ts';
+import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const ROW = 30;
 const REPEATS = 'repeats';

@@ -1,9 +1,9 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { findWords, plain } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { lookFor, replaceFound, stepFound, takeOutFound } from '../episode/wordActions.ts';
+import { lookFor, replaceFound, stepFound, takeOutFound } from '../episode/review/wordActions.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 
 /** Finds words as one types, steps through the places, writes them anew or takes them all out. */
 export function FindBox() {

@@ -9,11 +9,11 @@ import {
   type Strength,
   withChange,
   writeLexiconFile,
-} from '@/core/detect/lexicon.ts';
+} from '@/core/detect/words/lexicon.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { LanguageSelect, languageName } from './LanguageSelect.tsx';
 
 const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {
@@ -38,7 +38,7 @@ export function Lexicon() {
     model.tuning.applySettings({ lexicon: withChange(setting, { ...one, language }) });
   const bring = async (file: File) => {
     try {
-      const { readLexiconFile } = await import('@/core/detect/lexiconFile.ts');
+      const { readLexiconFile } = await import('@/core/interchange/lexiconFile.ts');
       const read = readLexiconFile(await file.text());
       setChosen(read.language);
       model.tuning.applySettings({ lexicon: read.setting });

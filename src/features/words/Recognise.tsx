@@ -2,8 +2,8 @@ import { useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { isUnderWay, JobProgress } from '../episode/JobProgress.tsx';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { LanguageSelect } from './LanguageSelect.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 /** Who speaks, as the transcript or the tracks have it; names can be written anew. */
 export function Speakers() {

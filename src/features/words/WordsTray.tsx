@@ -1,10 +1,10 @@
 import { Fold } from '@/ui/Fold.tsx';
-import { CommandButton } from '../episode/CommandButton.tsx';
-import { ProposalCard } from '../episode/ProposalCard.tsx';
-import { SettingChoice, SettingNumber } from '../episode/SettingControl.tsx';
-import { settingsShown } from '../episode/tuning.ts';
-import { useEpisode, useModel } from '../episode/useEpisode.ts';
-import { unsureWords } from '../episode/wordActions.ts';
+import { ProposalCard } from '../episode/review/ProposalCard.tsx';
+import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
+import { settingsShown } from '../episode/review/tuning.ts';
+import { unsureWords } from '../episode/review/wordActions.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 import { BringWords } from './BringWords.tsx';
 import { FillerList } from './FillerList.tsx';
 import { FindBox } from './FindBox.tsx';

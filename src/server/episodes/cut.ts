@@ -8,7 +8,7 @@ import { basisKey, type CutBasis, type KnownCut, sentCut } from '@/core/contract
 import type { CutSummary, HandoffView } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { type PreparedMaterial, prepare, reworded } from '@/core/detect/registry.ts';
-import { loadSpeechParts } from '@/core/detect/speechParts.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';

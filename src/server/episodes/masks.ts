@@ -1,5 +1,5 @@
 import type { MaskList } from '@/core/contract/messages.ts';
-import { baseLanguage } from '@/core/detect/lexicon.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { db } from '../db/connection.ts';
 
 /** The words that are masked in what is exported, by language. */

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { SaveSettingsSet, SettingsSet } from '@/core/contract/messages.ts';
 import { parseSettings, SettingsError } from '@/core/detect/settings.ts';
-import { readSettingsFile } from '@/core/detect/settingsFile.ts';
+import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { notFound, Refusal } from '../refusal.ts';

@@ -1,11 +1,11 @@
-import { needsAnchors, settle } from '@/core/align/settle.ts';
-import { silencesOf } from '@/core/detect/pauses.ts';
+import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
+import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/contract/wordColumns.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import type { RoughTranscript } from '@/core/interchange/transcripts/format.ts';
+import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import type { Range } from '@/core/time/range.ts';
-import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/transcript/columns.ts';
+import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
@@ -54,7 +54,7 @@ export async function importTranscript(episodeId: string, text: string) {
   const { medium } = await findEpisode(episodeId);
   const rough = await readOrRefuse(text);
   const timed = rough.passages.every(({ tokens }) => tokens.every(({ start, end }) => start !== undefined && end !== undefined));
-  if (timed) return take(episodeId, settle(rough, { duration: medium.duration, silences: [] }), rough.notes);
+  if (timed) return take(episodeId, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
   if (!medium.measured)
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
   const { words: recognised } = await readEpisodeWords(episodeId);
@@ -65,7 +65,7 @@ export async function importTranscript(episodeId: string, text: string) {
     return { words: 0, wordsVersion: 0, notes: rough.notes, queued: true };
   }
   const silences = silencesIn(await soundOf(medium));
-  return take(episodeId, settle(rough, { duration: medium.duration, silences, recognised }), rough.notes);
+  return take(episodeId, timeTranscript(rough, { duration: medium.duration, silences, recognised }), rough.notes);
 }
 
 async function readOrRefuse(text: string): Promise<RoughTranscript> {
@@ -105,5 +105,5 @@ export async function wordsFrom(
   if (align === undefined) return { language, words: heard };
   const rough = await readAny(align);
   const silences = silencesIn(await soundOf(medium));
-  return settle({ language, ...rough }, { duration: medium.duration, silences, recognised: heard });
+  return timeTranscript({ language, ...rough }, { duration: medium.duration, silences, recognised: heard });
 }

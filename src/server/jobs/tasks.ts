@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { recogniserId } from '@/core/contract/messages.ts';
-import { checkedHesitations } from '@/core/detect/checkedHesitations.ts';
+import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode } from '../episodes/episode.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';

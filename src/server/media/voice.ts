@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
-import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '@/core/curves/holding.ts';
+import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '@/core/curves/sustainedSounds.ts';
 import { HELD_BYTES, packHeld } from '@/core/curves/voice.ts';
 import { decoded, samplesOf } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';

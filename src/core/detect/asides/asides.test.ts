@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { curve, find, ROOM, said, VOICE } from '../made.test-help.ts';
-import { loadSpeechParts } from '../speechParts.ts';
+import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 
 await loadSpeechParts();
 

@@ -1,8 +1,8 @@
 import { firstAfter, type Seconds } from '../../time/range.ts';
 import { type Detector, type Proposal, proposalId } from '../detector.ts';
-import { type Loudest, loudestOf } from '../joining.ts';
 import type { Settings } from '../settings.ts';
-import type { Spoken } from '../spoken.ts';
+import { type Loudest, loudestOf } from '../words/joining.ts';
+import type { Spoken } from '../words/spoken.ts';
 import type { Aside } from './aside.ts';
 import { brokenOff } from './broken.ts';
 import { claps, spokenCues } from './cues.ts';

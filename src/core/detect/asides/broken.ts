@@ -1,6 +1,6 @@
 import type { Seconds } from '../../time/range.ts';
-import { speechPartOf } from '../speechParts.ts';
-import type { Spoken } from '../spoken.ts';
+import { speechPartOf } from '../words/partsOfSpeech.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 

@@ -1,5 +1,5 @@
 import type { Seconds } from '../../time/range.ts';
-import type { Spoken } from '../spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 

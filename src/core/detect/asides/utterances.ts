@@ -1,6 +1,6 @@
 import type { Range, Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
-import type { Spoken } from '../spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
 
 /** Words said in one go: up to a pause, the end of a sentence or another voice. */
 export interface Utterance extends Range {

@@ -1,8 +1,8 @@
-import type { Echo } from '../../curves/echoes.ts';
+import type { Echo } from '../../curves/repeatedPassages.ts';
 import { firstAfter, type Range, type Seconds } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
-import type { Spoken } from '../spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
 import type { Link } from './link.ts';
 import { alignStarts } from './prefix.ts';
 

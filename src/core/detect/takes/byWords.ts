@@ -1,7 +1,7 @@
 import type { Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
-import { speechPartOf } from '../speechParts.ts';
-import type { Spoken } from '../spoken.ts';
+import { speechPartOf } from '../words/partsOfSpeech.ts';
+import type { Spoken } from '../words/spoken.ts';
 import type { Link } from './link.ts';
 import { alignStarts, type Prefix } from './prefix.ts';
 

@@ -9,7 +9,7 @@ import { wordsIn } from '../../transcript/wordsIn.ts';
 import { curve, ROOM, said, VOICE } from '../made.test-help.ts';
 import { type PreparedMaterial, prepare, preparedPauses, preparedTakes } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
-import { loadSpeechParts } from '../speechParts.ts';
+import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 import { alignRows } from './columns.ts';
 import { sayingsLike } from './like.ts';
 import { takeGroups } from './takes.ts';

@@ -2,7 +2,7 @@ import { overlapOf, type Range, type Seconds } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Material } from '../detector.ts';
-import type { Spoken } from '../spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { alignStarts } from './prefix.ts';
 
 /** Sayings of one line are looked for this far away. */

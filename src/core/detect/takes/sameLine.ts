@@ -1,10 +1,10 @@
-import type { Echo } from '../../curves/echoes.ts';
+import type { Echo } from '../../curves/repeatedPassages.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { type Evidence, probabilityOf } from '../calibration/logistic.ts';
-import { speechPartOf } from '../speechParts.ts';
+import { speechPartOf } from '../words/partsOfSpeech.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning } from './meaning.ts';
 

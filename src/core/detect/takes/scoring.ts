@@ -4,7 +4,7 @@ import { endsSentence, type Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { codeQuantile } from '../quantile.ts';
 import type { Settings } from '../settings.ts';
-import type { Spoken } from '../spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { alignRows } from './columns.ts';
 
 /** What an attempt is judged by, each 0..1; left out where nothing tells. */

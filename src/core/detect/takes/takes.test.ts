@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { find, quiet, said } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
-import { loadSpeechParts } from '../speechParts.ts';
+import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 
 await loadSpeechParts();
 

@@ -1,5 +1,6 @@
+import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
 import { MAX_WORDS, type Transcript, TranscriptError } from '../../transcript/word.ts';
-import type { Passage, RoughTranscript, Token, TranscriptFormat } from './format.ts';
+import type { TranscriptFormat } from './format.ts';
 
 const MOST_SECONDS = 1e6;
 

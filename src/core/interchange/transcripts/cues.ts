@@ -1,7 +1,7 @@
 import { type CaptionsFileFormat, parseText, tokenizeVTTCue, type VTTCue, type VTTNode } from 'media-captions';
 import type { Seconds } from '../../time/range.ts';
+import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
 import { MAX_WORDS, TranscriptError } from '../../transcript/word.ts';
-import type { Passage, RoughTranscript, Token } from './format.ts';
 
 /** Times past this are mistakes: eleven days. */
 const MOST_SECONDS: Seconds = 1e6;

@@ -1,6 +1,7 @@
+import type { RoughTranscript } from '../../transcript/roughTranscript.ts';
 import { TranscriptError } from '../../transcript/word.ts';
 import { ctm } from './ctm.ts';
-import type { RoughTranscript, TranscriptFormat } from './format.ts';
+import type { TranscriptFormat } from './format.ts';
 import { srt } from './srt.ts';
 import { text } from './text.ts';
 import { vtt } from './vtt.ts';

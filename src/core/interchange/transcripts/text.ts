@@ -1,6 +1,7 @@
+import type { RoughTranscript } from '../../transcript/roughTranscript.ts';
 import { MAX_WORDS, type Transcript, TranscriptError } from '../../transcript/word.ts';
 import { split } from './cues.ts';
-import type { RoughTranscript, TranscriptFormat } from './format.ts';
+import type { TranscriptFormat } from './format.ts';
 import { paragraphsOf } from './lines.ts';
 
 /** A name and a colon, alone on a line or before what is said. */

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { settle } from '../../align/settle.ts';
+import { timeTranscript } from '../../align/timeTranscript.ts';
 import { TranscriptError, type Word } from '../../transcript/word.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from './registry.ts';
 
-const read = async (text: string) => settle(await readAny(text), { duration: 1e6, silences: [] });
+const read = async (text: string) => timeTranscript(await readAny(text), { duration: 1e6, silences: [] });
 const format = (id: string) => transcriptFormatOf(id) as (typeof TRANSCRIPT_FORMATS)[number];
 
 /** Words as people say them, in order, in milliseconds; pauses between some of them. */

@@ -1,0 +1,482 @@
+import type { Seconds } from '../../time/range.ts';
+import { endsSentence, type Word } from '../../transcript/word.ts';
+import { type SpeechPart, speechPartOf } from './partsOfSpeech.ts';
+import type { Spoken } from './spoken.ts';
+
+/** What stands round one to three words that may be a filler. */
+export interface Context {
+  /** plain words before and after, the nearest first; empty past an end of the recording */
+  readonly before: (distance: number) => string;
+  readonly after: (distance: number) => string;
+  /** silence on either side; endless past the recording's ends */
+  readonly gapBefore: Seconds;
+  readonly gapAfter: Seconds;
+  readonly commaBefore: boolean;
+  readonly commaAfter: boolean;
+  readonly startsSentence: boolean;
+  readonly endsSentence: boolean;
+  readonly asks: boolean;
+  /** set in small letters where a sentence starts, in a text that has capitals there */
+  readonly smallStart: boolean;
+  /** part of speech of the next word, and of the one before */
+  readonly partAfter: () => SpeechPart;
+  readonly partBefore: () => SpeechPart;
+}
+
+/** A pause of this length is heard as one. */
+const HEARD_PAUSE: Seconds = 0.09;
+/** In a text without signs, a pause of this length starts a sentence; one of the longer length does in any. */
+const SENTENCE_PAUSE: Seconds = 0.45;
+const RESTART_PAUSE: Seconds = 1;
+
+export function contextOf(spoken: Spoken, first: number, count: number): Context {
+  const { words, plain } = spoken;
+  const [word, last] = [words[first] as Word, words[first + count - 1] as Word];
+  // Another speaker's words are no context but a turn.
+  const previous = sameVoice(words[first - 1], word);
+  const next = sameVoice(words[first + count], word);
+  const gapBefore = previous ? Math.max(0, word.start - previous.end) : Number.POSITIVE_INFINITY;
+  const gapAfter = next ? Math.max(0, next.start - last.end) : Number.POSITIVE_INFINITY;
+  const startsSentence =
+    !previous || endsSentence(previous.text) || gapBefore >= (spoken.punctuated ? RESTART_PAUSE : SENTENCE_PAUSE);
+  const before = (distance: number) => (previous ? (plain[first - distance] ?? '') : '');
+  const after = (distance: number) => (next ? (plain[first + count - 1 + distance] ?? '') : '');
+  return {
+    before: (distance) => (startsSentence ? '' : before(distance)),
+    after: (distance) => (endsSentence(last.text) ? '' : after(distance)),
+    gapBefore,
+    gapAfter,
+    commaBefore: !startsSentence && /[,;:–—-]$/.test(previous?.text ?? ''),
+    commaAfter: /[,;:–—-]$/.test(last.text),
+    startsSentence,
+    endsSentence: endsSentence(last.text) || !next || (!spoken.punctuated && gapAfter >= SENTENCE_PAUSE),
+    asks: last.text.endsWith('?'),
+    smallStart: startsSentence && previous !== undefined && spoken.capitals && /^\p{Ll}/u.test(word.text),
+    partAfter: () => speechPartOf(after(1)),
+    partBefore: () => speechPartOf(before(1)),
+  };
+}
+
+const sameVoice = (other: Word | undefined, word: Word): Word | undefined =>
+  other?.speaker === word.speaker ? other : undefined;
+
+/** Something that speaks for or against a filler, in nats of evidence. */
+export interface Rule {
+  readonly id: string;
+  /** as the interface says it */
+  readonly words: string;
+  readonly weight: number;
+  readonly when: (context: Context) => boolean;
+}
+
+const rule = (id: string, words: string, weight: number, when: Rule['when']): Rule => ({ id, words, weight, when });
+const set = (words: string): ReadonlySet<string> => new Set(words.split(' '));
+
+const DETERMINERS = set('a an the my your his her its our their this that these those no each every');
+const BE = set("is are was were be been being am it's that's he's she's there's i'm you're we're they're what's isn't wasn't");
+const SENSES = set(
+  'look looks looked looking feel feels felt sound sounds sounded taste tastes smell smells seem seems act acts',
+);
+const SUBJECTS = set(
+  "i you we they he she it who people would do don't didn't did does doesn't to i'd you'd we'd might could also",
+);
+const PREPOSITIONS = set('in on at to from of for with by about after before under over through into onto behind near');
+const PLACES = set(
+  'in on at under over behind next through up down into by beside before after to above below across where when',
+);
+const CLAUSE = set(
+  "i you we they he she it there that this the a an it's that's there's we're you're they're i'm if when what my",
+);
+const COMPARED = set('something anything nothing things someone people more much a one just exactly rather not');
+
+/** What holds for every entry. */
+const GENERAL: readonly Rule[] = [
+  rule('setOff', 'set off by commas', 2.4, (c) => c.commaBefore && c.commaAfter),
+  rule('commaBefore', 'behind a comma', 1.1, (c) => c.commaBefore && !c.commaAfter),
+  rule('commaAfter', 'a comma follows', 1.2, (c) => c.commaAfter && !c.commaBefore),
+  rule('pauseBefore', 'a pause before it', 0.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore >= HEARD_PAUSE),
+  rule('pauseAfter', 'a pause after it', 0.7, (c) => !c.endsSentence && !c.commaAfter && c.gapAfter >= HEARD_PAUSE),
+  rule(
+    'betweenPauses',
+    'between two pauses',
+    1.6,
+    (c) => !c.startsSentence && !c.endsSentence && c.gapBefore >= 0.15 && c.gapAfter >= 0.15,
+  ),
+  rule('smallStart', 'written small where a sentence starts', 2, (c) => c.smallStart),
+  rule('alone', 'said alone, as an answer', -2.5, (c) => c.startsSentence && c.endsSentence && c.gapAfter > 0.3),
+];
+
+/** What each entry starts from, and what speaks for and against it. */
+const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: readonly Rule[] }>> = {
+  like: {
+    base: 0.1,
+    rules: [
+      rule('compared', 'compares: looks like, sounds like', -4.5, (c) => SENSES.has(c.before(1))),
+      rule('liked', 'a verb: somebody likes it', -4, (c) => SUBJECTS.has(c.before(1)) && !c.commaBefore),
+      rule('such', 'compares: something like it', -3.5, (c) => COMPARED.has(c.before(1)) && !c.commaBefore && c.after(1) !== ''),
+      rule(
+        'kind',
+        'compares two things',
+        -2.6,
+        (c) => c.partBefore() === 'noun' && !c.commaBefore && !c.startsSentence && DETERMINERS.has(c.after(1)),
+      ),
+      rule(
+        'moves',
+        'compares: moves like',
+        -2.6,
+        (c) =>
+          c.partBefore() === 'verb' &&
+          !c.commaBefore &&
+          !c.startsSentence &&
+          c.gapAfter < HEARD_PAUSE &&
+          (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun'),
+      ),
+      rule('example', 'compares at the start', -2, (c) => c.startsSentence && !c.smallStart && DETERMINERS.has(c.after(1))),
+      rule('afterBe', 'after a form of be', 0.9, (c) => BE.has(c.before(1)) && !DETERMINERS.has(c.after(1))),
+      rule(
+        'isLike',
+        'says what it is like',
+        -2.2,
+        (c) => BE.has(c.before(1)) && DETERMINERS.has(c.after(1)) && c.gapAfter < HEARD_PAUSE && !c.commaAfter,
+      ),
+      rule('beforePreposition', 'before a preposition', 1.6, (c) => PREPOSITIONS.has(c.after(1))),
+      rule('beforeNumber', 'before a number', 1.6, (c) => c.partAfter() === 'number'),
+      rule('beforeClause', 'before a new clause', 1.3, (c) => SUBJECTS.has(c.after(1)) && !SUBJECTS.has(c.before(1))),
+      rule('beforeAdverb', 'before an adverb or adjective', 1.3, (c) => ['adverb', 'adjective'].includes(c.partAfter())),
+      rule(
+        'afterFunction',
+        'inside a phrase',
+        1.4,
+        (c) => set('the a and but so was just were had really').has(c.before(1)) && !COMPARED.has(c.before(1)),
+      ),
+    ],
+  },
+  so: {
+    base: -0.9,
+    rules: [
+      rule(
+        'degree',
+        'says how much',
+        -4,
+        (c) =>
+          !c.startsSentence &&
+          (set('much many far long little few well often that as').has(c.after(1)) ||
+            ['adjective', 'adverb'].includes(c.partAfter())) &&
+          !c.commaAfter,
+      ),
+      rule(
+        'degreeAtStart',
+        'says how much',
+        -3,
+        (c) => c.startsSentence && set('much many far long little few').has(c.after(1)) && !c.commaAfter,
+      ),
+      rule(
+        'fixed',
+        'a fixed phrase',
+        -4,
+        (c) =>
+          set(
+            'and or if think even just not do did does say says said hope is are was be why ever quite hundred dozen minute believe suppose',
+          ).has(c.before(1)) && !c.commaAfter,
+      ),
+      rule('therefore', 'joins two sentences', -1.6, (c) => c.commaBefore && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
+      rule(
+        'opens',
+        'opens a sentence with a pause or a comma',
+        1.2,
+        (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE),
+      ),
+      rule('imperative', 'before something to do', 0.6, (c) => c.startsSentence && c.partAfter() === 'verb'),
+      rule(
+        'trails',
+        'trails off',
+        2.4,
+        (c) => c.endsSentence && !c.startsSentence && (c.commaBefore || c.gapBefore >= HEARD_PAUSE),
+      ),
+    ],
+  },
+  well: {
+    base: -1.4,
+    rules: [
+      rule('opens', 'opens a sentence', 2.6, (c) => c.startsSentence),
+      rule(
+        'done',
+        'says how it is done',
+        -4.5,
+        (c) =>
+          set('made done known worn kept cut set put oiled built said played fitted worth lit fed').has(c.after(1)) &&
+          !c.commaAfter,
+      ),
+      rule('manner', 'says how it is done', -3.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore < HEARD_PAUSE),
+      rule(
+        'degree',
+        'says how well',
+        -3,
+        (c) =>
+          set('as very so pretty quite really not too how works work worked runs run fits went goes go did do sleep').has(
+            c.before(1),
+          ) && !c.commaBefore,
+      ),
+      rule(
+        'beforePlace',
+        'well over, well into',
+        -2,
+        (c) => set('over into before above below beyond past within').has(c.after(1)) && !c.commaAfter,
+      ),
+      rule('spring', 'a well', -4, (c) => DETERMINERS.has(c.before(1)) && c.partAfter() !== 'noun'),
+    ],
+  },
+  right: {
+    base: -1.2,
+    rules: [
+      rule(
+        'opens',
+        'opens a sentence',
+        2.4,
+        (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE || c.smallStart || CLAUSE.has(c.after(1))),
+      ),
+      rule('tag', 'asks for agreement', 3.2, (c) => c.endsSentence && (c.commaBefore || c.asks) && !DETERMINERS.has(c.before(1))),
+      rule('aside', 'put in between', 1.4, (c) => c.commaBefore && !PLACES.has(c.after(1))),
+      rule(
+        'theRight',
+        'the right one, or the right side',
+        -4.5,
+        (c) => DETERMINERS.has(c.before(1)) || set('to on far upper lower').has(c.before(1)),
+      ),
+      rule(
+        'isRight',
+        'says that it is right',
+        -3.5,
+        (c) =>
+          (BE.has(c.before(1)) ||
+            set('all quite not about just exactly only half get got set sounds looks feels go goes went came turn turns').has(
+              c.before(1),
+            )) &&
+          !c.commaBefore,
+      ),
+      rule(
+        'place',
+        'says where or when exactly',
+        -2.6,
+        (c) => PLACES.has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
+      ),
+      rule(
+        'rightThing',
+        'before what it describes',
+        -2.6,
+        (c) =>
+          (set('now away here there hand side angle way time place').has(c.after(1)) || c.partAfter() === 'noun') &&
+          !c.commaAfter &&
+          !c.startsSentence,
+      ),
+    ],
+  },
+  'you know': {
+    base: 0.6,
+    rules: [
+      rule(
+        'knows',
+        'somebody knows it',
+        -3.6,
+        (c) =>
+          set(
+            'that what how why where when who whether which it him her them his about of enough nothing anything something everything better',
+          ).has(c.after(1)) &&
+          !c.commaAfter &&
+          c.gapAfter < HEARD_PAUSE,
+      ),
+      rule(
+        'theThing',
+        'somebody knows it',
+        -2.2,
+        (c) =>
+          (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun') &&
+          !c.commaAfter &&
+          !c.commaBefore &&
+          c.gapAfter < HEARD_PAUSE &&
+          c.gapBefore < HEARD_PAUSE,
+      ),
+      rule(
+        'asked',
+        'a question or a condition',
+        -3.6,
+        (c) =>
+          set(
+            "do did if as would should let don't what how because once until before than when may could that everything all",
+          ).has(c.before(1)) && !c.commaBefore,
+      ),
+      rule('inPhrase', 'inside a phrase', 1.4, (c) => set('is was are were just and but the a it').has(c.before(1))),
+      rule('ends', 'trails off', 1, (c) => c.endsSentence && !c.startsSentence && !set('do did if as let').has(c.before(1))),
+    ],
+  },
+  'you see': {
+    base: -0.6,
+    rules: [
+      rule(
+        'sees',
+        'somebody sees it',
+        -3.4,
+        (c) =>
+          set('that what how why where when if it him her them this these those the a an my no any').has(c.after(1)) &&
+          !c.commaAfter,
+      ),
+      rule('asked', 'a question or a condition', -3.4, (c) =>
+        set("do did if as would should can will until when once before what that don't could").has(c.before(1)),
+      ),
+      rule('ends', 'trails off', 1.2, (c) => c.endsSentence && c.commaBefore),
+    ],
+  },
+  'i mean': {
+    base: 1.2,
+    rules: [
+      rule(
+        'meant',
+        'says what is meant',
+        -4,
+        (c) => set('what that which do did if all how by whatever thing ones one').has(c.before(1)) && !c.commaBefore,
+      ),
+      rule(
+        'intend',
+        'says what is meant',
+        -3.4,
+        (c) => set('to it by well business no what every').has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
+      ),
+    ],
+  },
+  'kind of': { base: 0.7, rules: kindOf() },
+  'sort of': { base: 0.7, rules: kindOf() },
+  actually: {
+    base: 0.1,
+    rules: [
+      rule('opens', 'opens a sentence', 1.4, (c) => c.startsSentence),
+      rule(
+        'inFact',
+        'says what is the case',
+        -1.8,
+        (c) =>
+          !c.startsSentence &&
+          !c.commaBefore &&
+          !c.commaAfter &&
+          (c.partAfter() === 'verb' ||
+            set('what how whether if').has(c.before(2)) ||
+            set("not never did didn't does do doesn't can could what").has(c.before(1))),
+      ),
+      rule('afterBe', 'after a form of be', -0.5, (c) => BE.has(c.before(1)) && c.partAfter() !== 'adjective'),
+      rule(
+        'hedge',
+        'softens what follows',
+        1,
+        (c) => (BE.has(c.before(1)) && c.partAfter() === 'adjective') || c.partBefore() === 'function',
+      ),
+      rule('ends', 'added at the end', 0.8, (c) => c.endsSentence && !c.startsSentence),
+    ],
+  },
+  basically: {
+    base: 1.4,
+    rules: [rule('built', 'says how it is at heart', -1.6, (c) => BE.has(c.before(1)) && c.partAfter() === 'adjective')],
+  },
+  okay: { base: -0.9, rules: okay() },
+  ok: { base: -0.9, rules: okay() },
+  now: {
+    base: -1.2,
+    rules: [
+      rule(
+        'time',
+        'says when',
+        -3,
+        (c) =>
+          set('right by until till from just even only for and is are up ever then it here before not up now do').has(
+            c.before(1),
+          ) && !c.commaBefore,
+      ),
+      rule(
+        'nowThat',
+        'says when',
+        -3,
+        (c) =>
+          set('that and then on is was it').has(c.after(1)) &&
+          !c.commaAfter &&
+          !(c.startsSentence && set('that it').has(c.after(1)) && c.smallStart),
+      ),
+      rule(
+        'opens',
+        'opens a sentence with a pause or a comma',
+        2.6,
+        (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE),
+      ),
+      rule('opensPlain', 'opens a sentence', 0.4, (c) => c.startsSentence && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
+      rule('ends', 'says when', -2, (c) => c.endsSentence && !c.startsSentence),
+    ],
+  },
+};
+
+function kindOf(): readonly Rule[] {
+  return [
+    rule(
+      'aKind',
+      'a kind of something',
+      -4.6,
+      (c) =>
+        DETERMINERS.has(c.before(1)) ||
+        set('what some any one two three other same another different all certain new many which right first best').has(
+          c.before(1),
+        ),
+    ),
+    rule(
+      'softens',
+      'softens what follows',
+      1.4,
+      (c) => ['adjective', 'verb', 'adverb'].includes(c.partAfter()) || DETERMINERS.has(c.after(1)),
+    ),
+  ];
+}
+
+function okay(): readonly Rule[] {
+  return [
+    rule(
+      'opens',
+      'opens a sentence',
+      1.8,
+      (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE || c.smallStart),
+    ),
+    rule(
+      'fine',
+      'says that it is fine',
+      -4,
+      (c) =>
+        (BE.has(c.before(1)) || SENSES.has(c.before(1)) || set('an not be perfectly quite go goes went').has(c.before(1))) &&
+        !c.commaBefore,
+    ),
+    rule('with', 'says that it is fine', -3, (c) => set('with to for').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
+    rule('answer', 'an answer', -2, (c) => set('yes no yeah oh').has(c.before(1))),
+    rule('tag', 'asks for agreement', 3, (c) => c.endsSentence && c.commaBefore),
+  ];
+}
+
+/** What is not in the table is judged by its surroundings alone. */
+const UNKNOWN = { base: 0.2, rules: [] };
+
+export interface Judged {
+  /** log-odds that it is a filler, by its surroundings alone */
+  readonly score: number;
+  /** rules that applied, with their weights */
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+/** Judges words that are often a filler by what stands round them, adding up evidence as a logistic regression does. */
+export function judge(phrase: string, context: Context): Judged {
+  const { base, rules } = ENTRIES[phrase] ?? UNKNOWN;
+  const evidence: Record<string, number> = {};
+  let sum = base;
+  for (const { id, weight, when } of [...GENERAL, ...rules]) {
+    if (!when(context)) continue;
+    evidence[id] = weight;
+    sum += weight;
+  }
+  return { score: Math.round(sum * 100) / 100, evidence };
+}
+
+/** Every rule by its name, for saying why. */
+export const REASONS: ReadonlyMap<string, string> = new Map(
+  [...GENERAL, ...Object.values(ENTRIES).flatMap(({ rules }) => rules)].map(({ id, words }) => [id, words]),
+);

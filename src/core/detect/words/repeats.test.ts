@@ -1,0 +1,67 @@
+import { describe, expect, it } from 'vitest';
+import { find, quiet, said } from '../made.test-help.ts';
+import { loadSpeechParts } from './partsOfSpeech.ts';
+
+await loadSpeechParts();
+
+const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
+  ['Now the the spring goes in.', 'the'],
+  ['We we should oil it.', 'we'],
+  ['And then and then it struck one.', 'and then'],
+  ['So the second thing so the second thing is the dial.', 'so the second thing'],
+  ['It was in the in the tower.', 'in the'],
+  ['I | I never saw her again.', 'i'],
+  ['The boat um the boat went out.', 'the boat'],
+  ['They would not would not burn that night.', 'would not'],
+  ['Take the small screw the small screw out first.', 'the small screw'],
+  ['When he | uh when he came back it was dark.', 'when he'],
+];
+
+const MEANT = [
+  'It was very very cold.',
+  'No, no, not that one.',
+  'He said that that wheel was older.',
+  'They had had enough of the fog.',
+  'One one eight is the number.',
+  'Well, well, look at that.',
+  'Long long ago there was a lamp.',
+  'I went up. Up there it was quiet.',
+  'The strap runs over you, you pull it down.',
+  'Tick tick tick went the wall clock.',
+];
+
+const LIKELY = 0.6;
+/** What goes by itself for the daring. */
+const DARED = 0.75;
+const repeatsIn = (text: string, least = LIKELY) =>
+  find({ ...quiet, words: said(text) }, {}).filter(({ kind, confidence }) => kind === 'repeat' && confidence >= least);
+
+describe('repeats', () => {
+  it.each(TWICE)('are found: %s', (sentence, repeat) => {
+    expect(repeatsIn(sentence).map(({ group }) => group)).toEqual([repeat]);
+  });
+
+  it.each(MEANT)('do not go by themselves when meant, even for the daring: %s', (sentence) => {
+    expect(repeatsIn(sentence, DARED)).toEqual([]);
+  });
+
+  it('the saying that is chosen stays; of a word begun and then said whole, or after a pause, the last', () => {
+    const goes = (text: string, repeatStays: 'first' | 'last') =>
+      find({ ...quiet, words: said(text) }, { repeatStays })
+        .filter(({ kind }) => kind === 'repeat')
+        .map(({ found }) => found.start);
+    expect(goes('Now the the spring goes in.', 'first')).toEqual([1.5]);
+    expect(goes('Now the the spring goes in.', 'last')).toEqual([1.25]);
+    expect(goes('Take the pen pendulum off.', 'first')).toEqual([1.5]);
+    expect(goes('It was in the | | in the tower.', 'first')).toEqual([1.5]);
+  });
+
+  it('three sayings lose two', () => {
+    expect(repeatsIn('I think we we we can.').map(({ found }) => found.start)).toEqual([1.75, 2]);
+  });
+
+  it('two people who say the same do not repeat themselves', () => {
+    const words = said('we we').map((word, k) => ({ ...word, speaker: k === 0 ? 'Isolde' : 'Tobit' }));
+    expect(find({ ...quiet, words }).filter(({ kind }) => kind === 'repeat')).toEqual([]);
+  });
+});

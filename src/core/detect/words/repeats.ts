@@ -1,0 +1,240 @@
+import { spokenWeight } from '../../align/weight.ts';
+import type { HesitationCurve } from '../../curves/hesitation.ts';
+import type { Seconds } from '../../time/range.ts';
+import { type Hit, type Searched, searchIncrementally } from '../../transcript/incrementalSearch.ts';
+import { endsSentence, type Word } from '../../transcript/word.ts';
+import type { Calibration } from '../calibration/calibration.ts';
+import { FITTED } from '../calibration/fitted.ts';
+import { probabilityOf } from '../calibration/logistic.ts';
+import type { Detector, Material, Proposal } from '../detector.ts';
+import { proposalOf } from './fillers.ts';
+import { type Loudest, loudestOf } from './joining.ts';
+import { hesitationsOf } from './lexicon.ts';
+import { speechPartOf } from './partsOfSpeech.ts';
+import type { Spoken } from './spoken.ts';
+import { saidEvidence } from './wordEvidence.ts';
+
+export interface PreparedRepeats {
+  readonly spoken: Spoken;
+  readonly loudest: Loudest;
+  readonly duration: number;
+  readonly hesitation: readonly HesitationCurve[] | undefined;
+  readonly calibration: Calibration;
+  found: { readonly key: string; readonly repeats: readonly JudgedRepeat[] } | undefined;
+}
+
+interface JudgedRepeat extends Repeat {
+  readonly confidence: number;
+}
+
+/** The same words said twice at once. */
+interface Repeat extends Hit {
+  /** first word of the second saying, and how many words each has */
+  readonly again: number;
+  readonly count: number;
+  readonly same: boolean;
+  /** no pause between the two that starts over */
+  readonly flows: boolean;
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+const MOST_WORDS = 6;
+/** Longer than this between two sayings, and it is another try, or meant. */
+const MOST_GAP: Seconds = 0.7;
+/** Hesitations between the sayings. */
+const MOST_BETWEEN = 2;
+const LEAST_CONFIDENCE = 0.3;
+
+const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
+/** Said twice for weight, or as a sound. */
+const MEANT = words(
+  'very really much many so too far long big little never always no yes yeah ha bye hey knock tick tock ding dong please again more now there ho round and-and well come look stop go slowly gently quite well hot cold old new deep ever',
+);
+/** Two of these in a row are ordinary grammar. */
+const GRAMMAR = words('that had is do her');
+const SMALL = words(
+  "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
+);
+
+/** The same one to six words again at once; hesitations and short pauses between them allowed. */
+export const repeats: Detector<PreparedRepeats> = {
+  kind: 'repeat',
+  prepare: (material: Material, spoken) => ({
+    spoken: spoken(),
+    loudest: loudestOf(material.levels),
+    duration: material.duration,
+    hesitation: material.hesitation,
+    calibration: material.calibration ?? FITTED,
+    found: undefined,
+  }),
+  reword: (prepared, spoken) => ({ ...prepared, spoken, found: undefined }),
+
+  detect(prepared, settings): Proposal[] {
+    if (settings.repeats === 'leave') return [];
+    const { spoken, loudest, duration } = prepared;
+    if (prepared.found?.key !== settings.lexicon) {
+      const hesitations = hesitationsOf(spoken.language, settings.lexicon);
+      prepared.found = {
+        key: settings.lexicon,
+        repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`)
+          .map((repeat) => withConfidence(repeat, prepared))
+          .filter(({ confidence }) => confidence >= LEAST_CONFIDENCE),
+      };
+    }
+    return prepared.found.repeats.map(({ first, again, count, same, flows, confidence, evidence }) => {
+      // Where the two differ, or a pause starts over, the later one is what was meant.
+      const goes = same && flows && settings.repeatStays === 'first' ? again : first;
+      const said = spoken.plain.slice(first, first + count).join(' ');
+      return proposalOf('repeat', spoken, goes, count, { duration, loudest, settings }, { confidence, evidence, group: said });
+    });
+  },
+};
+
+/** The last search, which the one after a correction goes on from. */
+let last: (Searched<Repeat> & { readonly key: string }) | undefined;
+
+/** Two sayings with what stands between them, before them and behind. */
+const REACH = 2 * MOST_WORDS + MOST_BETWEEN + 2;
+
+function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>, key: string): Repeat[] {
+  const { plain, words: said } = spoken;
+  const hits = searchIncrementally(said, last?.key === key ? last : undefined, {
+    reach: REACH,
+    at: (k) => (plain[k] === '' || hesitations.has(plain[k] as string) ? undefined : repeatAt(spoken, k, hesitations)),
+    moved: (hit, by) => ({ ...hit, first: hit.first + by, next: hit.next + by, again: hit.again + by }),
+  });
+  last = { key, words: said, hits };
+  return hits;
+}
+
+/** What the words say, how sure the recogniser was of all of them, and how well their times are known. */
+function withConfidence(repeat: Repeat, { spoken, hesitation, calibration }: PreparedRepeats): JudgedRepeat {
+  const { first, again, count } = repeat;
+  const whole = saidEvidence(spoken, first, again + count - first, hesitation);
+  const second = saidEvidence(spoken, again, count, hesitation);
+  const cleanScore = Math.round(100 * spoken.clean * (repeat.evidence.score ?? 0)) / 100;
+  const evidence = { ...repeat.evidence, ...second, sure: whole.sure ?? 1, cleanScore };
+  return { ...repeat, evidence, confidence: probabilityOf(calibration.repeats, evidence) };
+}
+
+function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string>): Repeat | undefined {
+  const { plain } = spoken;
+  for (let count = Math.min(MOST_WORDS, plain.length - first - 1); count >= 1; count--) {
+    let again = first + count;
+    let between = 0;
+    while (between < MOST_BETWEEN && hesitations.has(plain[again] ?? '')) {
+      again++;
+      between++;
+    }
+    if (again + count > plain.length) continue;
+    const same = likeness(plain, first, again, count);
+    if (same === 'no' || !isAtOnce(spoken, first, again, count)) continue;
+    return {
+      first,
+      // A third saying repeats the second.
+      next: again,
+      again,
+      count,
+      same: same === 'same',
+      flows: !startsOver(spoken, first, again, count),
+      ...judgeRepeat(spoken, first, again, count, between),
+    };
+  }
+  return undefined;
+}
+
+function likeness(plain: readonly string[], first: number, again: number, count: number): 'same' | 'near' | 'no' {
+  let near = 0;
+  for (let k = 0; k < count; k++) {
+    const [a, b] = [plain[first + k] as string, plain[again + k] as string];
+    if (a === b) continue;
+    if (!isBegun(a, b) || ++near > 1) return 'no';
+  }
+  return near > 0 ? 'near' : 'same';
+}
+
+/** Whether a word was begun and broken off, then said whole: "spr spring"; or nearly the same was written. */
+const isBegun = (a: string, b: string): boolean =>
+  a.length >= 3 &&
+  b.length > a.length &&
+  b.startsWith(a) &&
+  b.length - a.length >= 3 &&
+  !(b.startsWith(`${a}'`) || b === `${a}s`);
+
+/** Said by one speaker, without a longer pause inside or between. */
+function isAtOnce({ words: said, plain }: Spoken, first: number, again: number, count: number): boolean {
+  for (let k = first + 1; k < again + count; k++) {
+    const [before, word] = [said[k - 1] as Word, said[k] as Word];
+    if (word.speaker !== before.speaker || word.start - before.end > MOST_GAP || plain[k] === '') return false;
+  }
+  return true;
+}
+
+/** A pause of this length, and the words behind it start over. */
+const RESTART: Seconds = 0.3;
+const startsOver = ({ words: said }: Spoken, first: number, again: number, count: number): boolean =>
+  (said[again] as Word).start - (said[first + count - 1] as Word).end >= RESTART;
+
+function judgeRepeat(spoken: Spoken, first: number, again: number, count: number, between: number) {
+  const { words: said, plain } = spoken;
+  const word = plain[first] as string;
+  const lastOfFirst = said[first + count - 1] as Word;
+  const gap = (said[again] as Word).start - lastOfFirst.end;
+  const evidence: Record<string, number> = {};
+  const weigh = (id: keyof typeof REPEAT_REASONS, weight: number, when: boolean) => {
+    if (when) evidence[id] = weight;
+  };
+  weigh('phraseTwice', 2.2, count >= 2);
+  weigh('smallWord', 2, count === 1 && SMALL.has(word));
+  weigh('between', 1.5, between > 0);
+  weigh('pauseBetween', 0.6, gap >= 0.08);
+  weigh('forWeight', -4, count === 1 && MEANT.has(word));
+  weigh('grammar', -3, count === 1 && GRAMMAR.has(word) && gap < 0.08);
+  weigh('number', -3, count === 1 && (/\d/.test(word) || speechPartOf(word) === 'number'));
+  weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(speechPartOf(word)) && !SMALL.has(word));
+  weigh('sentences', -3, endsSentence(lastOfFirst.text));
+  const comma = /[,;–—]$/.test(lastOfFirst.text);
+  weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
+  weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word));
+  weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
+  weigh(
+    'misheard',
+    -3.5,
+    count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one) || one.confidence < SURE_WORD),
+  );
+  weigh('thrice', -2, count === 1 && !SMALL.has(word) && (plain[again + 1] === word || plain[first - 1] === word));
+  const score = 0.6 + Object.values(evidence).reduce((total, weight) => total + weight, 0);
+  return { evidence: { ...evidence, score: Math.round(100 * score) / 100 } };
+}
+
+/** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
+const endsClause = (before: string, word: string): boolean =>
+  word !== 'i' && (PREPOSITIONS.has(before) || (speechPartOf(before) === 'verb' && SMALL.has(word)));
+const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
+
+/** A word that the recogniser is less sure of may be another one. */
+const SURE_WORD = 0.5;
+
+/** How much faster or slower than it is usually said a word can be said; past it something else was said. */
+const fits = (word: Word): boolean => {
+  const [length, usual] = [word.end - word.start, spokenWeight(word.text)];
+  return length >= usual * 0.33 && length <= Math.max(usual * 2.6, usual + 0.28);
+};
+
+/** Why a repeat is one or is not, as the interface says it. */
+export const REPEAT_REASONS = {
+  phraseTwice: 'several words said twice',
+  smallWord: 'a small word said twice',
+  between: 'a hesitation between the two',
+  pauseBetween: 'a pause between the two',
+  forWeight: 'said twice for weight: likely meant',
+  grammar: 'ordinary grammar: likely meant',
+  number: 'a number: likely meant',
+  describes: 'a describing word: it may be meant',
+  sentences: 'in two sentences: likely meant',
+  comma: 'a comma between the two',
+  clauses: 'one ends a clause, the other starts one: likely meant',
+  anotherTry: 'a line begun again after a pause: another try',
+  misheard: 'not sure, too short or too long for this word: likely misheard',
+  thrice: 'said three times: likely meant',
+} as const;

@@ -1,0 +1,81 @@
+import type { Range, Seconds } from '../../time/range.ts';
+import { mapIncrementally } from '../../transcript/incrementalSearch.ts';
+import { memoize } from '../../transcript/memoize.ts';
+import { plainWord } from '../../transcript/plainWord.ts';
+import { endsSentence, type Word } from '../../transcript/word.ts';
+import { quantile } from '../quantile.ts';
+import type { TimingFit } from './wordTiming.ts';
+
+/** The words with what everybody who judges them asks about, worked out once. */
+export interface Spoken {
+  readonly language: string;
+  readonly words: readonly Word[];
+  /** each word as it is compared: small letters, apostrophes, nothing else */
+  readonly plain: readonly string[];
+  /** whether sentences start with capitals here, and whether they end with signs */
+  readonly capitals: boolean;
+  readonly punctuated: boolean;
+  /** the pause that this speaker makes between two words of a sentence, when one is made */
+  readonly naturalGap: Seconds;
+  readonly sound: () => WordsInSound;
+  /** 0..1: how free of doubt the transcript is, 1 where the recogniser was sure of nearly all words */
+  readonly clean: number;
+}
+
+/** What the sound says of the words. */
+export interface WordsInSound {
+  /** silences found by sound alone, whatever words stand over them */
+  readonly silences: readonly Range[];
+  readonly timing: TimingFit;
+}
+
+/** Pauses between words shorter than this are none; longer ones are no part of the flow. */
+const LEAST_GAP: Seconds = 0.1;
+const MOST_GAP: Seconds = 0.6;
+const USUAL_GAP: Seconds = 0.2;
+/** Fewer signs than one in so many words, and the text has none to speak of. */
+const WORDS_A_SIGN = 40;
+
+/** A word that the recogniser is less sure of is in doubt; of this share of them on, so is the whole transcript. */
+const DOUBTED = 0.8;
+const MOST_DOUBTED = 0.05;
+
+/** A word in small letters with its apostrophes (`don't`). */
+export const spokenForm = memoize((word) =>
+  word
+    .split(/['’]/)
+    .map(plainWord)
+    .join("'")
+    .replace(/^'+|'+$/g, ''),
+);
+
+const spokenForms = mapIncrementally(({ text }) => spokenForm(text));
+
+/** @param sound what the sound says of the words, asked for when somebody needs it */
+export function spokenOf(words: readonly Word[], language: string, sound: () => WordsInSound): Spoken {
+  let [starts, capitals, signs, doubted] = [0, 0, 0, 0];
+  const gaps: number[] = [];
+  let before: Word | undefined;
+  for (const word of words) {
+    if (word.confidence < DOUBTED) doubted++;
+    if (before && endsSentence(before.text)) {
+      signs++;
+      starts++;
+      if (/^\p{Lu}/u.test(word.text)) capitals++;
+    } else if (before) {
+      const gap = word.start - before.end;
+      if (gap >= LEAST_GAP && gap <= MOST_GAP) gaps.push(gap);
+    }
+    before = word;
+  }
+  return {
+    language,
+    words,
+    plain: spokenForms(words),
+    capitals: starts >= 3 && capitals >= starts / 2,
+    punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
+    sound,
+    clean: Math.round(100 * Math.max(0, 1 - doubted / Math.max(1, MOST_DOUBTED * words.length))) / 100,
+    naturalGap: gaps.length >= 5 ? quantile(gaps, 0.5) : USUAL_GAP,
+  };
+}

@@ -1,0 +1,52 @@
+import { spokenWeight } from '../../align/weight.ts';
+import { type HesitationCurve, hesitationIn } from '../../curves/hesitation.ts';
+import type { Word } from '../../transcript/word.ts';
+import type { Spoken } from './spoken.ts';
+
+/** Words nearer to one another than this touch. */
+const TOUCHING = 0.03;
+export const hundredth = (value: number): number => Math.round(value * 100) / 100;
+
+/**
+ * What holds for any words that may go, whatever they are: how sure the recogniser was of them, how long they take beside what
+ * they say, whether they touch their neighbours, how exact their times are, and how much they sound like hesitating.
+ */
+export function saidEvidence(
+  { words, sound, clean }: Spoken,
+  first: number,
+  count: number,
+  hesitation: readonly HesitationCurve[] | undefined,
+): Record<string, number> {
+  const [from, to] = [words[first] as Word, words[first + count - 1] as Word];
+  let sure = 1;
+  let weight = 0;
+  for (let k = first; k < first + count; k++) {
+    sure = Math.min(sure, (words[k] as Word).confidence);
+    weight += spokenWeight((words[k] as Word).text);
+  }
+  const [before, after] = [words[first - 1], words[first + count]];
+  const touches = (before && from.start - before.end < TOUCHING ? 1 : 0) + (after && after.start - to.end < TOUCHING ? 1 : 0);
+  const inexact = sound().timing.exact ? 0 : 1;
+  return {
+    sure: hundredth(sure),
+    seconds: hundredth(Math.min(1.5, to.end - from.start)),
+    drawnOut: hundredth(Math.max(-1, Math.min(1.5, Math.log(Math.max(0.02, to.end - from.start) / Math.max(0.05, weight))))),
+    clean,
+    touches,
+    inexact,
+    inexactTouches: inexact * touches,
+    ...likeness(hesitation, from.start, to.end),
+  };
+}
+
+/** From these log-odds on a sound is more like hesitating than most that are none. */
+const MUCH = -3;
+
+type Likeness = Readonly<Record<'listened' | 'soundsLike' | 'muchLike', number>>;
+
+/** How much a stretch sounds like hesitating, as evidence; nothing where that is not measured. */
+export function likeness(hesitation: readonly HesitationCurve[] | undefined, start: number, end: number): Likeness {
+  if (!hesitation) return { listened: 0, soundsLike: 0, muchLike: 0 };
+  const score = Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end)));
+  return { listened: 1, soundsLike: hundredth(score), muchLike: hundredth(Math.max(0, score - MUCH)) };
+}

@@ -1,0 +1,91 @@
+import { describe, expect, it } from 'vitest';
+import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
+import { EXACT_TIMES, guardsOf, timingFit } from './wordTiming.ts';
+
+const silences = Array.from({ length: 20 }, (_, k) => ({ start: k * 3 + 2, end: k * 3 + 3 }));
+/** Words between the silences, each edge off by some seconds. */
+const words = (startOff: (k: number) => number, endOff: (k: number) => number = startOff) =>
+  Array.from({ length: 20 }, (_, k) => word('so', k * 3 + startOff(k), k * 3 + 2 + endOff(k)));
+const waver = (k: number) => 0.12 * Math.sin(k * 2.3);
+
+describe('how well word times fit the sound', () => {
+  it('is exact when onsets agree', () => {
+    expect(
+      timingFit(
+        silences,
+        words(() => 0.005),
+        60,
+      ).exact,
+    ).toBe(true);
+    expect(timingFit(silences, words(waver), 60).exact).toBe(false);
+  });
+
+  it('does not blame words for endings that sink under the room or go on as an echo', () => {
+    const soft = words(
+      () => 0.01,
+      (k) => 0.05 + 0.1 * (k % 2),
+    );
+    const echoing = words(
+      () => 0.01,
+      () => -0.2,
+    );
+    expect(timingFit(silences, soft, 60).exact).toBe(true);
+    expect(timingFit(silences, echoing, 60).exact).toBe(true);
+  });
+
+  it('notices words that all start late', () => {
+    expect(
+      timingFit(
+        silences,
+        words(() => 0.15),
+        60,
+      ).exact,
+    ).toBe(false);
+  });
+
+  it('gives the error that four in five edges stay under', () => {
+    const fit = timingFit(
+      silences,
+      words((k) => (k % 5 === 0 ? 0.4 : 0.08)),
+      60,
+    );
+    expect(fit.error).toBeCloseTo(0.08);
+  });
+
+  it('says nothing of a few words', () => {
+    expect(timingFit(silences.slice(0, 3), words(waver).slice(0, 3), 9)).toEqual(EXACT_TIMES);
+  });
+});
+
+describe('what words hold', () => {
+  const inexact = { exact: false, error: 0.1 };
+  const everywhere = () => true;
+
+  it('is all of a sure word with an exact time, and the sound under any other', () => {
+    const [soft] = [word('soft', 1.5, 2.5)];
+    expect(guardsOf([soft], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.5 }]);
+    expect(guardsOf([soft], inexact, silences, everywhere).all).toEqual([{ start: 1.5, end: 2 }]);
+  });
+
+  it('is nothing where nobody is heard, as over a breath', () => {
+    const breath = { ...word("it's", 2.2, 2.6), confidence: 0.92 };
+    expect(guardsOf([breath], EXACT_TIMES, silences, () => false).all).toEqual([]);
+  });
+
+  it('lets pauses be found as without words when the times stray', () => {
+    const spoken = Array.from(
+      { length: 20 },
+      () =>
+        [
+          [2, VOICE],
+          [1, ROOM],
+        ] as const,
+    ).flat();
+    const stretched = words(waver, (k) => 0.3 + waver(k));
+    const [none, strayed] = [[], stretched].map((said) =>
+      find({ levels: [curve(...spoken)], words: said }, { takes: 'off', fillers: 'leave', repeats: 'leave', asides: 'leave' }),
+    );
+    const ranges = (found: typeof none) => found?.map(({ start, end }) => ({ start, end }));
+    expect(ranges(strayed)).toEqual(ranges(none));
+  });
+});

@@ -1,0 +1,144 @@
+import { useEffect, useState } from 'react';
+import type { SeenProposal } from '@/core/assemble/packing.ts';
+import type { SeamMeasure } from '@/core/assemble/risk.ts';
+import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
+import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { useEpisode, useModel } from '../session/useEpisode.ts';
+import { CommandButton } from '../workbench/CommandButton.tsx';
+
+const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
+const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;
+
+const wordedVerdict = ({ verdict, treatment }: SeenProposal): string =>
+  verdict === 'out' ? TREATED[treatment] : VERDICTS[verdict];
+
+/** The proposal that is looked at: what it is, why, and what can be decided. */
+export function ProposalCard() {
+  const model = useModel();
+  const focus = useEpisode((s) => s.focus);
+  // While a slider moves and nothing is looked at, nothing here changes.
+  const cut = useEpisode((s) => s.focus && s.cut);
+  const selection = useEpisode((s) => s.selection);
+  const proposal = focus && cut?.same(focus);
+  const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
+  const [seam, setSeam] = useState<SeamMeasure>();
+  const [reasons, setReasons] = useState<readonly string[]>([]);
+  const index = proposal?.index;
+  useEffect(() => {
+    let current = true;
+    setEvidence(undefined);
+    setReasons([]);
+    setSeam(undefined);
+    if (index !== undefined && cut) {
+      void model.engine.evidence(index).then((found) => current && setEvidence(found));
+      void model.engine.seam(index).then((found) => current && setSeam(found));
+      void model.engine.reasons(index).then((found) => current && setReasons(found));
+    }
+    return () => {
+      current = false;
+    };
+  }, [index, cut, model]);
+
+  return (
+    <section className="mt-2 min-h-36 rounded border border-base-300 bg-base-100 p-2 text-sm" aria-label="Looked at now">
+      {selection ? (
+        <p className="mb-1">
+          <b>Selected</b> <span className="tabular">{formatLength(selection.end - selection.start)}</span> from{' '}
+          <span className="tabular">{formatClock(selection.start, true)}</span>
+        </p>
+      ) : proposal ? (
+        <>
+          <p className="mb-1">
+            <b>{nameOf(proposal)}</b> <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
+            <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
+          </p>
+          <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence, reasons)}</p>
+          {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug quiet">{seamText(seam)}</p>}
+        </>
+      ) : (
+        <p className="mb-2">
+          Step through the proposals, or click one on the score. Drag over sound or words to select a stretch of your own.
+        </p>
+      )}
+      <div className="flex flex-wrap gap-1">
+        <CommandButton id="take-out" className="btn btn-xs">
+          Take out
+        </CommandButton>
+        <CommandButton id="put-back" className="btn btn-xs">
+          Put back
+        </CommandButton>
+        <CommandButton id="reopen" className="btn btn-xs">
+          Leave open
+        </CommandButton>
+        <CommandButton id="treatment" className="btn btn-xs">
+          Treatment
+        </CommandButton>
+        {(proposal?.kind === 'filler' || proposal?.kind === 'repeat') && (
+          <CommandButton id="out-of-text" className="btn btn-xs">
+            Out of the text
+          </CommandButton>
+        )}
+        <CommandButton id="hear" className="btn btn-xs">
+          Hear it
+        </CommandButton>
+        <CommandButton id="hear-with" className="btn btn-xs">
+          Hear it with
+        </CommandButton>
+        <CommandButton id="previous" className="btn btn-xs">
+          Previous
+        </CommandButton>
+        <CommandButton id="next" className="btn btn-xs">
+          Next
+        </CommandButton>
+      </div>
+    </section>
+  );
+}
+
+/** How well the join will sound, by what is measured on both sides. */
+function seamText({ levelStep, roomStep, pitchStep, midWord }: SeamMeasure): string {
+  const steps = [
+    `level ${Math.round(levelStep)} dB`,
+    `room ${Math.round(roomStep)} dB`,
+    ...(pitchStep === undefined ? [] : [`pitch ${Math.round(pitchStep)} semitones`]),
+  ];
+  return `Steps at its seam: ${steps.join(', ')}.${midWord ? ' An edge lies inside a word.' : ''}`;
+}
+
+const KINDS = {
+  pause: 'Pause',
+  filler: 'Filler',
+  repeat: 'Repeat',
+  retake: 'Retake',
+  cue: 'Cue',
+  broken: 'Broken off',
+  head: 'Before the start',
+  tail: 'After the end',
+  hand: 'Cut by hand',
+} as const;
+
+export const nameOfKind = (kind: SeenProposal['kind']): string => KINDS[kind];
+
+const nameOf = ({ kind, group }: SeenProposal): string =>
+  group === undefined ? KINDS[kind] : group === HEARD_GROUP ? 'Heard, not written' : `${KINDS[kind]}: ${group}`;
+
+function reasonOf(
+  proposal: SeenProposal,
+  evidence: Readonly<Record<string, number>> | undefined,
+  reasons: readonly string[],
+): string {
+  if (proposal.kind === 'hand') return 'You selected this stretch and took it out.';
+  const sure = `${Math.round(proposal.confidence * 100)} % sure`;
+  if (proposal.kind !== 'pause') return [sure, ...reasons].join('; ') + (proposal.decided ? '. Decided by you.' : '.');
+  if (!evidence) return '';
+  const found = formatLength(proposal.found.end - proposal.found.start);
+  const level = `${found} of silence at ${evidence.levelDbfs} dBFS, ${evidence.underThresholdDb} dB under the threshold.`;
+  const { specks = 0, breaths = 0, noise = 0, speech } = evidence;
+  const inside = [
+    ...(specks > 0 ? [specks === 1 ? 'a knock' : `${specks} knocks`] : []),
+    ...(breaths > 0 ? [breaths === 1 ? 'a breath' : `${breaths} breaths`] : []),
+    ...(noise > 0 ? [`${formatLength(noise)} of noise`] : []),
+  ].join(' and ');
+  const heard = speech === undefined ? '' : ` Likelihood of speech ${Math.round(speech * 100)} %.`;
+  return `${level}${inside && ` Inside: ${inside}, worth an ear.`}${heard}${proposal.decided ? ' Decided by you.' : ''}`;
+}

@@ -1,0 +1,107 @@
+import type { SeenProposal } from '@/core/assemble/packing.ts';
+import { assemble, piecesWithin } from '@/core/assemble/programme.ts';
+import type { Verdict } from '@/core/decisions/event.ts';
+import { ASIDE_KINDS, type ProposalKind } from '@/core/detect/detector.ts';
+import type { Treatment } from '@/core/detect/settings.ts';
+import { withAmount } from '@/core/detect/treatment.ts';
+import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
+import type { Episode, TrayName } from '../session/state.ts';
+
+/** What the trays step through; the others through everything. */
+const KINDS_OF: Partial<Record<TrayName, readonly ProposalKind[]>> = {
+  pauses: ['pause', 'hand'],
+  words: ['filler', 'repeat'],
+  takes: ASIDE_KINDS,
+};
+const LEAD_IN: Seconds = 1;
+const HEAR_MARGIN: Seconds = 1.2;
+/** Shorter cuts are slips of the hand. */
+const LEAST_CUT: Seconds = 0.02;
+
+export type Side = 'start' | 'end';
+
+/** What is taken when one edge is put to a moment: never past the other, never out of the recording. */
+export const withEdgeAt = ({ start, end }: Range, side: Side, at: Seconds, duration: Seconds): Range =>
+  side === 'start'
+    ? { start: Math.max(0, Math.min(at, end - LEAST_CUT)), end }
+    : { start, end: Math.min(duration, Math.max(at, start + LEAST_CUT)) };
+
+/** Going through proposals one by one: looked at, heard and decided. */
+export class Review {
+  constructor(private readonly episode: Episode) {}
+
+  judge(proposal: Pick<SeenProposal, 'kind' | 'found'>, verdict: Verdict): void {
+    this.episode.decide({ type: 'verdict', kind: proposal.kind, about: proposal.found, verdict });
+    this.episode.store.setState({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
+  }
+
+  /** Gives one proposal a treatment of its own. */
+  treat(proposal: Pick<SeenProposal, 'kind' | 'found'>, treatment: Treatment): void {
+    this.episode.decide({ type: 'treat', kind: proposal.kind, about: proposal.found, treatment });
+    this.episode.store.setState({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
+  }
+
+  /** Puts one edge of a proposal to a moment; where it already is, nothing is decided. */
+  moveEdge(proposal: SeenProposal, side: Side, at: Seconds): boolean {
+    const taken = inMillis(withEdgeAt(proposal, side, at, this.episode.state.detail?.duration ?? 0));
+    if (Math.abs(taken[side] - proposal[side]) < 0.001) return false;
+    this.episode.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken });
+    return true;
+  }
+
+  cutOut(range: Range): void {
+    const about = inMillis(range);
+    if (about.end - about.start < LEAST_CUT) return;
+    this.episode.decide({ type: 'cut', about });
+    this.episode.store.setState({ selection: undefined, focus: { kind: 'hand', found: about }, lit: undefined });
+  }
+
+  /** The focused proposal as it now is. */
+  focused(): SeenProposal | undefined {
+    const { cut, focus } = this.episode.state;
+    return focus && cut?.same(focus);
+  }
+
+  /** Goes to the next or previous proposal that the tray is about, and shows it. */
+  step(direction: 1 | -1): void {
+    const { cut } = this.episode.state;
+    if (!cut || cut.count === 0) return;
+    const current = this.focused();
+    const at = this.episode.player.sourceTime;
+    const asked = KINDS_OF[this.episode.state.tray];
+    let index = current ? current.index + direction : -1;
+    if (!current) {
+      const [first, last] = cut.near({ start: at, end: at + 1e-6 });
+      index = first;
+      while (index < cut.count && direction > 0 && cut.start(index) < at) index++;
+      if (direction < 0) index = last - 1;
+    }
+    while (index >= 0 && index < cut.count && asked && !asked.includes(cut.kind(index))) index += direction;
+    if (index < 0 || index >= cut.count) return;
+    this.visit(cut.at(index));
+    if (this.episode.state.hearsSteps) this.hear(false);
+  }
+
+  visit(proposal: SeenProposal): void {
+    this.episode.store.setState({ focus: { kind: proposal.kind, found: proposal.found } });
+    this.episode.player.seek(Math.max(0, proposal.start - LEAD_IN));
+  }
+
+  /** Plays across the focused proposal: as treated, or with the material in. */
+  hear(withMaterial: boolean): void {
+    const proposal = this.focused();
+    if (proposal) this.hearAcross(proposal, withMaterial);
+  }
+
+  hearAcross(proposal: SeenProposal, withMaterial: boolean): void {
+    const { detail, decisions } = this.episode.state;
+    if (!detail) return;
+    const around = {
+      start: Math.max(0, proposal.start - HEAR_MARGIN),
+      end: Math.min(detail.duration, proposal.end + HEAR_MARGIN),
+    };
+    const { amount } = withAmount(proposal.treatment, decisions.settings);
+    const treated = assemble(detail.duration, [{ ...proposal, amount, verdict: 'out' }], decisions.settings.hurrySound);
+    this.episode.player.playOnce(withMaterial ? [{ ...around, rate: 1 }] : piecesWithin(treated, around));
+  }
+}

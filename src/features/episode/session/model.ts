@@ -1,0 +1,338 @@
+import { v4 as uuid } from 'uuid';
+import { createStore } from 'zustand/vanilla';
+import { applyText } from '@/core/align/corrections.ts';
+import { CutView } from '@/core/assemble/packing.ts';
+import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import { basisKey, type CutBasis, type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
+import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
+import { fromColumns } from '@/core/contract/wordColumns.ts';
+import type { DecisionEvent } from '@/core/decisions/event.ts';
+import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
+import type { Transcript, Word } from '@/core/transcript/word.ts';
+import { api } from '../../api.ts';
+import { Player } from '../../playback/player.ts';
+import { PeakSource } from '../../score/peakSource.ts';
+import { TakesModel } from '../../takes/takesModel.ts';
+import { Review } from '../review/review.ts';
+import { Tuning, withDraft } from '../review/tuning.ts';
+import { DecisionQueue } from './decisionQueue.ts';
+import { CutEngine } from './engine.ts';
+import { keepCut, keptCut } from './keptCut.ts';
+import { materialOf } from './material.ts';
+import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
+import { isThreadAhead } from './thread.ts';
+
+const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
+
+/** What is known is painted within this. */
+const SHOWN_MS = 50;
+
+/** Seconds a row that can be chosen. */
+export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
+
+/** All that the page of one episode knows and can do. Components read the state and call the named actions. */
+export class EpisodeModel implements Episode {
+  readonly store = createStore<EpisodeState>(() => ({
+    detail: undefined,
+    error: undefined,
+    words: [],
+    find: { text: '', at: 0 },
+    revealed: undefined,
+    spoken: -1,
+    correcting: false,
+    hearsSteps: false,
+    decisions: NO_STEPS,
+    draft: {},
+    cut: undefined,
+    isWhole: false,
+    settled: undefined,
+    lit: undefined,
+    beside: undefined,
+    target: undefined,
+    earCheck: undefined,
+    autoThreshold: undefined,
+    rhythm: undefined,
+    histogram: undefined,
+    material: undefined,
+    save: 'saved',
+    reading: 'recorded',
+    rowSeconds: 8,
+    showsSpeech: false,
+    tray: 'pauses',
+    selection: undefined,
+    focus: undefined,
+    playing: false,
+    rate: 1,
+    dialog: undefined,
+  }));
+  readonly engine = new CutEngine(
+    (cut, isWhole) => this.takeCut(cut, isWhole),
+    () => {
+      this.trouble = 'The cut could not be worked out. What you decided is safe; load the page again.';
+      this.set({ error: this.trouble });
+    },
+  );
+  readonly player = new Player({
+    onState: (playing) => this.set({ playing }),
+  });
+  readonly peaks = new PeakSource();
+  readonly takes = new TakesModel(this);
+  readonly tuning = new Tuning(this);
+  readonly review = new Review(this);
+  private readonly queue: DecisionQueue;
+  private logged: LoggedEvent[] = [];
+  /** the steps that the present decisions come from */
+  private replayed: readonly DecisionEvent[] | undefined;
+  private loadedFor = '';
+  /** why no cut will come on this page, whatever else is fetched */
+  private trouble: string | undefined;
+  private transcript: Transcript = NO_TRANSCRIPT;
+  private textOf: { readonly transcript: Transcript; readonly key: string } = { transcript: NO_TRANSCRIPT, key: '' };
+
+  constructor(readonly id: string) {
+    this.player.onTime((at) => this.followWords(at));
+    // Rows of another length, another reading: the playhead stands elsewhere.
+    this.store.subscribe(() => this.player.wake());
+    this.queue = new DecisionQueue(
+      id,
+      (entries) => this.takeLog(entries),
+      (save) => this.set({ save }),
+    );
+  }
+
+  get state(): EpisodeState {
+    return this.store.getState();
+  }
+
+  private set(change: Partial<EpisodeState>): void {
+    this.store.setState(change);
+  }
+
+  /** Fetches the episode, again when something about it changed. */
+  async refresh(): Promise<void> {
+    try {
+      const coming = this.state.cut ? undefined : this.askKnown();
+      const detail = await api.episode(this.id);
+      document.title = `${detail.title} · Zetemis`;
+      this.set({ detail, error: this.trouble });
+      this.takeLog(detail.log);
+      if (detail.measured) this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
+      this.player.configure({
+        mediaId: detail.mediaId,
+        duration: detail.duration,
+        hasPicture: detail.picture === 'original' || detail.picture === 'proxy',
+      });
+      if (!this.state.cut) this.player.follow(wholeRecording(detail.duration));
+      this.queue.send();
+      const known = await coming;
+      await this.loadMaterial(detail, known && this.holds(known, detail) ? known : undefined);
+    } catch (error) {
+      this.set({ error: (error as Error).message });
+    }
+  }
+
+  /** The cut as somebody knows it: the server, or else, where the page has started to compute it, this tab. */
+  private async askKnown(): Promise<KnownCut | undefined> {
+    return isThreadAhead() ? keptCut(this.id) : api.knownCut(this.id).catch(() => undefined);
+  }
+
+  /** Keeps the cut for when this page is loaded again, if it is the one of all that is decided and saved. */
+  keep(): void {
+    const { cut, isWhole, detail, draft } = this.state;
+    if (!cut || !isWhole || !detail || Object.keys(draft).length > 0) return;
+    if (!this.engine.isAtRest || this.queue.pending.length > 0) return;
+    keepCut(this.id, sentCut(this.basisOf(detail), cut.packed));
+  }
+
+  /** Whether a cut is the one that would be computed now. */
+  private holds(known: KnownCut, detail: EpisodeDetail): boolean {
+    return !this.state.cut && this.queue.pending.length === 0 && known.basis === basisKey(this.basisOf(detail));
+  }
+
+  private basisOf(detail: EpisodeDetail): CutBasis {
+    return { ...detail, seq: this.logged.at(-1)?.seq ?? 0 };
+  }
+
+  /** @param known the cut, when it is known already: it is shown before the thread that computes takes time from the page */
+  private async loadMaterial(detail: EpisodeDetail, known: KnownCut | undefined): Promise<void> {
+    const material = materialOf(detail);
+    const key = JSON.stringify(material);
+    if (!material || this.loadedFor === key) return;
+    this.loadedFor = key;
+    const text = material.words ? api.words(this.id, detail.wordsVersion) : { words: null };
+    const { decisions } = this.state;
+    if (known) {
+      const cut = new CutView(receivedCut(known));
+      this.set({ cut, settled: cut });
+      this.player.follow(this.readingProgramme());
+      await new Promise((resolve) => setTimeout(resolve, SHOWN_MS));
+    }
+    const loading = this.engine.load(material, known && decisions);
+    this.recompute();
+    const { words } = await text;
+    this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
+    this.takeText();
+    this.set({ autoThreshold: await loading, material });
+    const [rhythm, histogram] = await Promise.all([
+      this.engine.rhythm(DEFAULT_SETTINGS),
+      this.engine.histogram(DEFAULT_SETTINGS),
+    ]);
+    this.set({ rhythm, histogram });
+  }
+
+  /** The log as far as this page knows it: what the server has, then what waits to be sent. */
+  private takeLog(entries: readonly LoggedEvent[]): void {
+    const known = new Set(this.logged.map((entry) => entry.seq));
+    const fresh = entries.filter((entry) => !known.has(entry.seq));
+    if (fresh.length > 0) this.logged = [...this.logged, ...fresh].sort((a, b) => a.seq - b.seq);
+    this.replayLog();
+  }
+
+  private replayLog(): void {
+    const logged = this.logged.map((entry) => entry.event);
+    const has = new Set(logged.map((event) => event.id));
+    const events = [...logged, ...this.queue.pending.filter((event) => !has.has(event.id))];
+    // A decision comes back twice, as saved and as told to all tabs, and changes nothing then.
+    const { replayed } = this;
+    if (replayed?.length === events.length && events.every((event, k) => event.id === replayed[k]?.id)) return;
+    this.replayed = events;
+    const decisions = replay(events);
+    this.set({ decisions });
+    this.player.setCrossfade(decisions.settings.crossfade);
+    this.takeText();
+    this.recompute();
+  }
+
+  /** The words as they now are written. Most decisions change nothing about them. */
+  private takeText(): void {
+    const { text } = this.state.decisions;
+    const key = text.map(({ id }) => id).join();
+    if (this.textOf.transcript === this.transcript && this.textOf.key === key) return;
+    this.textOf = { transcript: this.transcript, key };
+    this.set({ words: applyText(this.transcript.words, text) });
+  }
+
+  /** Marks the word that is being spoken. */
+  private followWords(at: Seconds): void {
+    const { playing, words, spoken } = this.state;
+    if (!playing) {
+      if (spoken >= 0) this.set({ spoken: -1 });
+      return;
+    }
+    const index = firstAfter(words.length, (k) => (words[k] as Word).start, at) - 1;
+    const now = index >= 0 && at < (words[index] as Word).end + SPOKEN_AFTER ? index : -1;
+    if (now !== spoken) this.set({ spoken: now });
+  }
+
+  /** BCP 47 tag of what is spoken. */
+  get language(): string {
+    return this.transcript.language;
+  }
+
+  /** Another tab wrote: fetch what is missing. */
+  async catchUp(): Promise<void> {
+    const { log } = await api.decisions(this.id, this.logged.at(-1)?.seq ?? 0);
+    this.takeLog(log);
+    this.queue.send();
+  }
+
+  takeJob(job: JobView): void {
+    const { detail } = this.state;
+    if (!detail || job.mediaId !== detail.mediaId) return;
+    this.set({ detail: { ...detail, jobs: [...detail.jobs.filter((other) => other.kind !== job.kind), job] } });
+  }
+
+  recompute(): void {
+    const { decisions, target } = this.state;
+    this.engine.request(withDraft(decisions, target, this.tuning.draft));
+  }
+
+  private takeCut(cut: CutView, isWhole: boolean): void {
+    const draft = this.tuning.takeDraft();
+    this.set({ cut, isWhole, draft, ...(Object.keys(draft).length === 0 && { settled: cut }) });
+    this.player.follow(this.readingProgramme());
+    this.tuning.compareAgain();
+  }
+
+  /** What the score shows and the player plays: everything, or what is left. */
+  readingProgramme(): Programme {
+    const { reading, cut, detail } = this.state;
+    return reading === 'programme' && cut ? cut.programme : wholeRecording(detail?.duration ?? 0);
+  }
+
+  decide(step: NewStep): void {
+    this.queue.add({ ...step, id: uuid() } as DecisionEvent);
+    this.replayLog();
+  }
+
+  /** Makes a seam at the playhead; nothing is taken. */
+  splitHere(): void {
+    this.decide({ type: 'split', at: Math.round(this.player.sourceTime * 1000) / 1000 });
+  }
+
+  undo(): void {
+    const { undoable } = this.state.decisions;
+    if (undoable) this.decide({ type: 'undo', target: undoable.id });
+  }
+
+  redo(): void {
+    const { redoable } = this.state.decisions;
+    if (redoable) this.decide({ type: 'redo', target: redoable.id });
+  }
+
+  read(reading: Reading): void {
+    const at = this.player.sourceTime;
+    this.set({ reading, selection: reading === 'programme' ? undefined : this.state.selection });
+    this.player.follow(this.readingProgramme());
+    this.player.seek(at);
+  }
+
+  /** Goes to a moment and lets it be seen, with what is selected there; at the top where what follows matters. */
+  reveal(at: Seconds, selection?: Range, atTop = false): void {
+    this.set({ revealed: { at, atTop }, ...(selection && { selection, focus: undefined }) });
+    this.player.seek(Math.max(0, at));
+  }
+
+  show(
+    change: Partial<
+      Pick<
+        EpisodeState,
+        | 'tray'
+        | 'rowSeconds'
+        | 'selection'
+        | 'focus'
+        | 'dialog'
+        | 'target'
+        | 'earCheck'
+        | 'showsSpeech'
+        | 'find'
+        | 'spoken'
+        | 'correcting'
+        | 'hearsSteps'
+      >
+    >,
+  ): void {
+    this.set(change);
+  }
+
+  setRate(rate: number): void {
+    this.set({ rate });
+    this.player.setRate(rate);
+  }
+
+  /** A moment of the shown reading as a moment of the recording, and back. */
+  fromReading = (at: Seconds): Seconds => toSource(this.readingProgramme(), at);
+  toReading = (at: Seconds): Seconds => toProgramme(this.readingProgramme(), at);
+
+  close(): void {
+    this.tuning.close();
+    this.queue.close();
+    this.engine.close();
+    this.player.close();
+  }
+}
+
+/** A word stays marked for so long after it was said. */
+const SPOKEN_AFTER: Seconds = 0.15;

@@ -1,0 +1,87 @@
+import type { StoreApi } from 'zustand';
+import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
+import type { SeamDoubt } from '@/core/assemble/risk.ts';
+import type { EpisodeDetail } from '@/core/contract/messages.ts';
+import type { DecisionEvent } from '@/core/decisions/event.ts';
+import type { DecisionState } from '@/core/decisions/replay.ts';
+import type { Settings } from '@/core/detect/settings.ts';
+import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
+import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
+import type { Range, Seconds } from '@/core/time/range.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import type { MaterialAddresses } from '@/workers/cut.worker.ts';
+import type { Player } from '../../playback/player.ts';
+import type { SaveState } from './decisionQueue.ts';
+
+/** Everything in rows, what is left in rows, or the words alone. */
+export type Reading = 'recorded' | 'programme' | 'words';
+export type TrayName = 'pauses' | 'words' | 'takes' | 'handoff';
+type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
+export type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
+
+/** A listening through the seams that are most likely to be wrong. */
+export interface EarCheck {
+  readonly seams: readonly { readonly about: Pick<SeenProposal, 'kind' | 'found'>; readonly doubt: SeamDoubt }[];
+  readonly at: number;
+}
+
+export interface EpisodeState {
+  readonly detail: EpisodeDetail | undefined;
+  readonly error: string | undefined;
+  /** as corrected */
+  readonly words: readonly Word[];
+  /** what is looked for in the words, and which of the places is looked at */
+  readonly find: { readonly text: string; readonly at: number };
+  /** a moment that was just gone to, and is to be seen */
+  readonly revealed: { readonly at: Seconds; readonly atTop: boolean } | undefined;
+  /** the word that is being spoken while it plays */
+  readonly spoken: number;
+  /** the selected words are being written anew */
+  readonly correcting: boolean;
+  /** each step plays across its seam by itself */
+  readonly hearsSteps: boolean;
+  readonly decisions: DecisionState;
+  /** settings while a slider moves, before they are decided */
+  readonly draft: Partial<Settings>;
+  readonly cut: CutView | undefined;
+  /** nothing is being looked for any more: for a first look, what takes longer is left out */
+  readonly isWhole: boolean;
+  /** the cut before the slider that moves began to */
+  readonly settled: CutView | undefined;
+  /** the cut that what moved last is compared with, for as long as its difference is shown */
+  readonly lit: CutView | undefined;
+  /** another set of settings laid beside the present one */
+  readonly beside: { readonly name: string; readonly values: Partial<Settings>; readonly cut: CutView | undefined } | undefined;
+  /** the marked range whose settings are shown and changed; undefined for those of the whole */
+  readonly target: string | undefined;
+  readonly earCheck: EarCheck | undefined;
+  readonly autoThreshold: [number, number] | undefined;
+  readonly rhythm: Rhythm | undefined;
+  /** levels of the tracks that listen, under the automatic threshold */
+  readonly histogram: LevelHistogram | undefined;
+  /** what was loaded, for whoever computes beside */
+  readonly material: MaterialAddresses | undefined;
+  readonly save: SaveState;
+  readonly reading: Reading;
+  readonly rowSeconds: number;
+  /** whether the probability of speech is drawn on the rows */
+  readonly showsSpeech: boolean;
+  readonly tray: TrayName;
+  readonly selection: Range | undefined;
+  /** the proposal that keys act on */
+  readonly focus: Pick<SeenProposal, 'kind' | 'found'> | undefined;
+  readonly playing: boolean;
+  readonly rate: number;
+  readonly dialog: 'keys' | 'palette' | 'find' | undefined;
+}
+
+/** The episode as far as those need it who do one thing with it. */
+export interface Episode {
+  readonly state: EpisodeState;
+  readonly store: StoreApi<EpisodeState>;
+  readonly player: Pick<Player, 'sourceTime' | 'seek' | 'playOnce'>;
+  readonly engine: { aside(state: DecisionState): Promise<CutView | undefined> };
+  decide(step: NewStep): void;
+  /** asks for the cut as it now is, with what moves */
+  recompute(): void;
+}

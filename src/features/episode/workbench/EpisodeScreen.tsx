@@ -1,0 +1,150 @@
+import { useEffect, useState } from 'react';
+import { Later } from '@/ui/Later.tsx';
+import { Measure } from '@/ui/Measure.tsx';
+import { api } from '../../api.ts';
+import { PausesTray } from '../../pauses/PausesTray.tsx';
+import { Score } from '../../score/Score.tsx';
+import { openEpisode } from '../session/boot.ts';
+import type { TrayName } from '../session/state.ts';
+import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
+import { TRAYS } from './commands.ts';
+import { fetchParts, HandoffTray, KeysDialog, Palette, ReadingView, TakesTray, WordsTray } from './lazyPanels.ts';
+import { Masthead } from './Masthead.tsx';
+import { Picture } from './Picture.tsx';
+import { SelectionBar } from './SelectionBar.tsx';
+import { Transport } from './Transport.tsx';
+import { useKeys } from './useKeys.ts';
+
+/** The page of one episode: score, trays, picture, transport. */
+export function EpisodeScreen({ id }: { id: string }) {
+  const [model] = useState(() => openEpisode(id));
+  useKeys(model);
+  return (
+    <ModelProvider value={model}>
+      <Layout />
+    </ModelProvider>
+  );
+}
+
+function Layout() {
+  const model = useModel();
+  const error = useEpisode((s) => s.error);
+  const dialog = useEpisode((s) => s.dialog);
+  const measured = useEpisode((s) => s.detail?.measured);
+  const reading = useEpisode((s) => s.reading);
+  const isWhole = useEpisode((s) => s.isWhole);
+  useEffect(() => {
+    if (isWhole) fetchParts();
+  }, [isWhole]);
+  if (error !== undefined)
+    return (
+      <main className="grid h-full place-items-center p-8 text-center">
+        <div>
+          <h1 className="font-serif text-2xl">This episode cannot be opened</h1>
+          <p className="my-3">{error}</p>
+          <a className="btn btn-primary" href="/">
+            Back to the shelf
+          </a>
+        </div>
+      </main>
+    );
+  return (
+    <div className="flex h-dvh flex-col overflow-hidden">
+      <Masthead />
+      <main className="flex min-h-0 grow">
+        <div className="flex min-w-0 grow flex-col">
+          <div className="flex min-h-0 grow">
+            <Later>{measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}</Later>
+          </div>
+          <SelectionBar />
+        </div>
+        <aside className="flex w-[330px] shrink-0 flex-col border-base-300 border-l bg-base-200" aria-label="Picture and trays">
+          <Picture />
+          <Trays />
+        </aside>
+      </main>
+      <Transport />
+      <Later key={dialog}>
+        {dialog === 'keys' && <KeysDialog onClose={() => model.show({ dialog: undefined })} />}
+        {dialog === 'palette' && <Palette onClose={() => model.show({ dialog: undefined })} />}
+      </Later>
+    </div>
+  );
+}
+
+const TRAY_PANELS: Readonly<Record<TrayName, React.ComponentType>> = {
+  pauses: PausesTray,
+  words: WordsTray,
+  takes: TakesTray,
+  handoff: HandoffTray,
+};
+
+function Trays() {
+  const model = useModel();
+  const tray = useEpisode((s) => s.tray);
+  const Tray = TRAY_PANELS[tray];
+  return (
+    <>
+      <div role="tablist" aria-label="Trays" className="tabs tabs-border shrink-0 border-base-300 border-b">
+        {TRAYS.map(([name, label]) => (
+          <button
+            key={name}
+            type="button"
+            role="tab"
+            id={`tab-${name}`}
+            aria-selected={tray === name}
+            aria-controls="tray"
+            className={`tab ${tray === name ? 'tab-active font-semibold' : ''}`}
+            style={{ color: 'var(--color-base-content)' }}
+            onClick={() => model.show({ tray: name })}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="min-h-0 grow overflow-y-auto">
+        <Later key={tray}>
+          <Tray />
+        </Later>
+      </div>
+    </>
+  );
+}
+
+/** Until a recording is measured there is no score: how far that is, and what can be done about it. */
+function Measuring() {
+  const model = useModel();
+  const job = useEpisode((s) => s.detail?.jobs.find((candidate) => candidate.kind === 'measure'));
+  const going = job?.state === 'running' || job?.state === 'queued';
+  return (
+    <section className="grid min-w-0 grow place-items-center p-8">
+      <div className="w-full max-w-md">
+        <h2 className="mb-2 font-serif text-xl">{going ? 'Listening to the recording' : 'Not measured'}</h2>
+        {going && job ? (
+          <>
+            <Measure
+              label={job.state === 'queued' ? 'Waiting for its turn' : 'Measuring levels'}
+              share={job.progress}
+              remaining={job.remaining}
+            />
+            <p className="mt-2 text-sm quiet">You can leave this page; it goes on.</p>
+            <button type="button" className="btn btn-sm mt-3" onClick={() => void api.cancelJob(job.id)}>
+              Cancel
+            </button>
+          </>
+        ) : (
+          <>
+            <p>{job?.error ?? 'Measuring was cancelled. The recording itself is safe.'}</p>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm mt-3"
+              onClick={() => void api.retry(model.id).then(() => model.refresh())}
+            >
+              Measure again
+            </button>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}

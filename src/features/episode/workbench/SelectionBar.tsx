@@ -1,0 +1,92 @@
+import { useEffect, useRef } from 'react';
+import { formatLength } from '@/core/time/clock.ts';
+import { correctSelection, selectedWords } from '../review/wordActions.ts';
+import { useEpisode, useModel } from '../session/useEpisode.ts';
+import { CommandButton } from './CommandButton.tsx';
+
+/** What can be done with the selected words, under them; here they are written anew. */
+export function SelectionBar() {
+  const model = useModel();
+  const selection = useEpisode((s) => s.selection);
+  const words = useEpisode((s) => s.words);
+  const correcting = useEpisode((s) => s.correcting);
+  const chosen = selection && selectedWords(model);
+  if (!selection || !chosen) return null;
+  const [first, last] = chosen;
+  const text = words
+    .slice(first, last)
+    .map((word) => word.text)
+    .join(' ');
+  const sure = Math.min(...words.slice(first, Math.min(last, first + 500)).map((word) => word.confidence));
+  return (
+    <section
+      className="flex min-h-11 shrink-0 flex-wrap items-center gap-2 border-base-300 border-t bg-base-200 px-3 py-1"
+      aria-label="Selected words"
+    >
+      {correcting ? (
+        <Correction key={selection.start} text={text} />
+      ) : (
+        <>
+          <p className="min-w-40 max-w-full grow basis-40 truncate font-serif" title={text}>
+            {text}
+          </p>
+          <span className="tabular shrink-0 text-xs">
+            {last - first === 1 ? '1 word' : `${last - first} words`}, {formatLength(selection.end - selection.start)}
+            {sure < 1 && `, ${Math.round(sure * 100)} % sure`}
+          </span>
+          <span className="flex shrink-0 gap-1">
+            <CommandButton id="take-out" className="btn btn-xs">
+              Take out
+            </CommandButton>
+            <CommandButton id="put-back" className="btn btn-xs">
+              Put back
+            </CommandButton>
+            <CommandButton id="correct" className="btn btn-xs">
+              Correct
+            </CommandButton>
+            <CommandButton id="out-of-text" className="btn btn-xs">
+              Out of the text
+            </CommandButton>
+            <CommandButton id="play-selection" className="btn btn-xs">
+              Play
+            </CommandButton>
+          </span>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Correction({ text }: { text: string }) {
+  const model = useModel();
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => field.current?.select(), []);
+  return (
+    <form
+      className="flex grow gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        correctSelection(model, field.current?.value ?? text);
+      }}
+    >
+      <input
+        ref={field}
+        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+        autoFocus
+        className="input input-sm grow font-serif"
+        aria-label="Write these words anew"
+        defaultValue={text}
+        maxLength={2000}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') model.show({ correcting: false });
+        }}
+      />
+      <button type="submit" className="btn btn-sm">
+        Write <kbd className="tabular text-[0.65rem]">Enter</kbd>
+      </button>
+      <button type="button" className="btn btn-sm" onClick={() => model.show({ correcting: false })}>
+        Leave <kbd className="tabular text-[0.65rem]">Esc</kbd>
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,346 @@
+import { ASIDE_KINDS } from '@/core/detect/detector.ts';
+import type { Treatment } from '@/core/detect/settings.ts';
+import { switchTheme } from '@/ui/ThemeSwitch.tsx';
+import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from '../review/earCheck.ts';
+import {
+  extendSelection,
+  found,
+  nextUnsure,
+  outOfText,
+  playSelection,
+  putBackSelected,
+  selectedWords,
+  selectSentence,
+  stepFound,
+  unsureWords,
+} from '../review/wordActions.ts';
+import { type EpisodeModel, ROW_LENGTHS } from '../session/model.ts';
+import type { Reading, TrayName } from '../session/state.ts';
+
+/** Something a person can do: one definition serves the key, the button's state and the palette. */
+export interface Command {
+  readonly id: string;
+  readonly label: string;
+  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Ear check' | 'Look';
+  /** as tinykeys writes them */
+  readonly keys: readonly string[];
+  /** as they are printed */
+  readonly shown: string;
+  readonly can: (model: EpisodeModel) => boolean;
+  readonly run: (model: EpisodeModel) => void;
+}
+
+const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
+
+const READINGS: readonly Reading[] = ['recorded', 'programme', 'words'];
+
+export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
+
+const always = () => true;
+const selected = (model: EpisodeModel) => model.state.selection !== undefined;
+const measured = (model: EpisodeModel) => model.state.cut !== undefined;
+const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
+const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
+const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
+const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
+/** In the Takes tray keys are about the group that is shown, unless an aside is looked at. */
+const inTakes = (model: EpisodeModel) =>
+  model.state.tray === 'takes' && !ASIDE_KINDS.includes(model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
+const focused = (model: EpisodeModel) => !inTakes(model) && model.review.focused() !== undefined;
+
+function command(
+  group: Command['group'],
+  id: string,
+  label: string,
+  shown: string,
+  keys: readonly string[],
+  run: Command['run'],
+  can: Command['can'] = always,
+): Command {
+  return { group, id, label, shown, keys, run, can };
+}
+
+/** The value after one, round a list. */
+const around = <T>(values: readonly T[], value: T): T => values[(values.indexOf(value) + 1) % values.length] as T;
+
+/** Sets one end of the selection to the playhead; the other stays, or becomes the end of the recording. */
+function markSide(model: EpisodeModel, side: 'start' | 'end'): void {
+  const at = model.player.sourceTime;
+  const { selection, detail } = model.state;
+  const moved =
+    side === 'start' ? { start: at, end: selection?.end ?? detail?.duration ?? at } : { start: selection?.start ?? 0, end: at };
+  const fresh = side === 'start' ? { start: at, end: detail?.duration ?? at } : { start: 0, end: at };
+  model.show({ selection: moved.end > moved.start ? moved : fresh });
+}
+
+/** A value further along a list, staying at its ends. */
+function further<T>(values: readonly T[], value: T, by: number): T {
+  const index = values.indexOf(value);
+  return values[Math.max(0, Math.min(values.length - 1, index + by))] as T;
+}
+
+/** The trays in the order of work. */
+export const TRAYS: readonly (readonly [TrayName, string])[] = [
+  ['pauses', 'Pauses'],
+  ['words', 'Words'],
+  ['takes', 'Takes'],
+  ['handoff', 'Hand-off'],
+];
+
+export const COMMANDS: readonly Command[] = [
+  command('Listen', 'play', 'Play or stop', 'Space', ['Space'], (m) => m.player.toggle()),
+  command('Listen', 'shuttle-back', 'Run back', 'J', ['j'], (m) => m.player.shuttleBack()),
+  command('Listen', 'shuttle-stop', 'Stop', 'K', ['k'], (m) => m.player.pause()),
+  command('Listen', 'shuttle-on', 'Play, then faster', 'L', ['l'], (m) => {
+    if (m.state.playing) m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], 1));
+    else m.player.play();
+  }),
+  command('Listen', 'slower', 'Slower', '[', ['['], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], -1))),
+  command('Listen', 'faster', 'Faster', ']', [']'], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], 1))),
+  command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.seek(Math.max(0, m.player.sourceTime - 1))),
+  command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.seek(m.player.sourceTime + 1)),
+  command(
+    'Listen',
+    'hear',
+    'Hear it: across the join',
+    'W',
+    ['w'],
+    (m) => (inTakes(m) ? void m.takes.hearInPlace() : m.review.hear(false)),
+    (m) => inTakes(m) || focused(m),
+  ),
+  command(
+    'Listen',
+    'hear-with',
+    'Hear it with the material in',
+    'Q',
+    ['q'],
+    (m) => (inTakes(m) ? m.takes.playAll() : m.review.hear(true)),
+    (m) => inTakes(m) || focused(m),
+  ),
+  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => (inTakes(m) ? m.takes.step(1) : m.review.step(1)), measured),
+  command(
+    'Decide',
+    'previous',
+    'Previous proposal',
+    'D',
+    ['d'],
+    (m) => (inTakes(m) ? m.takes.step(-1) : m.review.step(-1)),
+    measured,
+  ),
+  command(
+    'Decide',
+    'take-out',
+    'Take out',
+    'T',
+    ['t'],
+    (m) => {
+      const { selection } = m.state;
+      const proposal = m.review.focused();
+      if (selection) m.review.cutOut(selection);
+      else if (inTakes(m)) m.takes.settle();
+      else if (proposal) m.review.judge(proposal, 'out');
+    },
+    (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
+  ),
+  command(
+    'Decide',
+    'put-back',
+    'Put back, leave in',
+    'R',
+    ['r'],
+    (m) => {
+      const proposal = m.review.focused();
+      if (m.state.selection) putBackSelected(m);
+      else if (inTakes(m)) m.takes.keepAll();
+      else if (proposal) m.review.judge(proposal, 'stay');
+    },
+    (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
+  ),
+  command(
+    'Decide',
+    'reopen',
+    'Leave open for later',
+    'E',
+    ['e'],
+    (m) => {
+      const proposal = m.review.focused();
+      if (proposal) m.review.judge(proposal, 'open');
+    },
+    focused,
+  ),
+  command(
+    'Decide',
+    'treatment',
+    'Another treatment: take out, shorten, hurry, leave a hole',
+    'X',
+    ['x'],
+    (m) => {
+      const proposal = m.review.focused();
+      if (proposal) m.review.treat(proposal, around(TREATMENTS, proposal.treatment));
+    },
+    focused,
+  ),
+  command('Decide', 'mark-in', 'Select from here', 'I', ['i'], (m) => markSide(m, 'start')),
+  command('Decide', 'mark-out', 'Select up to here', 'O', ['o'], (m) => markSide(m, 'end')),
+  command(
+    'Decide',
+    'mark-range',
+    'Give the selection settings of its own',
+    'M',
+    ['m'],
+    (m) => m.state.selection && m.tuning.markSection(m.state.selection),
+    (m) => m.state.selection !== undefined,
+  ),
+  command('Decide', 'split', 'Split at the playhead', 'Y', ['y'], (m) => m.splitHere(), measured),
+  command('Words', 'correct', 'Write the selected words anew', 'Enter', ['Enter'], (m) => m.show({ correcting: true }), chosen),
+  command(
+    'Words',
+    'out-of-text',
+    'Out of the text alone, its sound stays',
+    'Shift T',
+    ['Shift+T'],
+    outOfText,
+    (m) => chosen(m) || ['filler', 'repeat'].includes(m.review.focused()?.kind ?? ''),
+  ),
+  command('Words', 'play-selection', 'Play the selection', 'P', ['p'], playSelection, (m) => m.state.selection !== undefined),
+  command('Words', 'word-more', 'Select a word more', 'Shift →', ['Shift+ArrowRight'], (m) => extendSelection(m, 1), hasWords),
+  command('Words', 'word-less', 'Select a word less', 'Shift ←', ['Shift+ArrowLeft'], (m) => extendSelection(m, -1), hasWords),
+  command('Words', 'sentence', 'Select the whole sentence', 'U', ['u'], selectSentence, hasWords),
+  command('Words', 'find', 'Find words', 'Ctrl F', ['$mod+f'], (m) => m.show({ tray: 'words', dialog: 'find' }), hasWords),
+  command('Words', 'found-next', 'Next place found', 'N', ['n'], (m) => stepFound(m, 1), hasFound),
+  command('Words', 'found-previous', 'Previous place found', 'B', ['b'], (m) => stepFound(m, -1), hasFound),
+  command('Words', 'unsure', 'Least sure word next', 'H', ['h'], nextUnsure, (m) => unsureWords(m.state.words).length > 0),
+  ...Array.from({ length: 9 }, (_, k) =>
+    command(
+      'Takes',
+      `take-${k + 1}`,
+      `Keep attempt ${k + 1}`,
+      `${k + 1}`,
+      [`${k + 1}`],
+      (m) => m.takes.choose(k),
+      (m) => inTakes(m) && m.takes.group()?.attempts[k] !== undefined,
+    ),
+  ),
+  command('Takes', 'take-joins', 'Hear the joins inside a line', '0', ['0'], (m) => m.takes.hearJoins(), inTakes),
+  command(
+    'Takes',
+    'take-add',
+    'The selection is an attempt',
+    'Shift I',
+    ['Shift+I'],
+    (m) => m.takes.addSelection(),
+    (m) => inTakes(m) && selected(m),
+  ),
+  command(
+    'Takes',
+    'take-like',
+    'Find what is like the selection',
+    'Shift F',
+    ['Shift+F'],
+    (m) => {
+      m.show({ tray: 'takes' });
+      void m.takes.makeFromSelection();
+    },
+    selected,
+  ),
+  command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
+  command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
+  command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
+  command('Ear check', 'more-before', 'More air before words, everywhere', 'S', ['s'], (m) => openAll(m, 'before'), measured),
+  command(
+    'Ear check',
+    'one-after',
+    'More air after the word, here only',
+    'Shift A',
+    ['Shift+A'],
+    (m) => openOne(m, 'after'),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'one-before',
+    'More air before the word, here only',
+    'Shift S',
+    ['Shift+S'],
+    (m) => openOne(m, 'before'),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'less-after',
+    'Less air after the word, here only',
+    'Alt A',
+    ['Alt+KeyA'],
+    (m) => openOne(m, 'after', -MORE_AIR),
+    focused,
+  ),
+  command(
+    'Ear check',
+    'less-before',
+    'Less air before the word, here only',
+    'Alt S',
+    ['Alt+KeyS'],
+    (m) => openOne(m, 'before', -MORE_AIR),
+    focused,
+  ),
+  command(
+    'Decide',
+    'undo',
+    'Undo',
+    'Ctrl Z',
+    ['$mod+z'],
+    (m) => m.undo(),
+    (m) => m.state.decisions.undoable !== undefined,
+  ),
+  command(
+    'Decide',
+    'redo',
+    'Redo',
+    'Ctrl Shift Z',
+    ['$mod+Shift+z', '$mod+y'],
+    (m) => m.redo(),
+    (m) => m.state.decisions.redoable !== undefined,
+  ),
+  command(
+    'Decide',
+    'clear',
+    'Look at nothing, select nothing',
+    'Esc',
+    ['Escape'],
+    (m) => m.show({ selection: undefined, focus: undefined, earCheck: undefined, correcting: false }),
+    (m) => m.state.selection !== undefined || m.state.focus !== undefined || checking(m),
+  ),
+  command(
+    'Look',
+    'reading',
+    'As recorded, as programme, or words alone',
+    'G',
+    ['g'],
+    (m) => m.read(around(READINGS, m.state.reading)),
+    measured,
+  ),
+  command('Look', 'longer-rows', 'Longer rows', '-', ['-'], (m) =>
+    m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, 1) }),
+  ),
+  command('Look', 'shorter-rows', 'Shorter rows', '=', ['=', '+'], (m) =>
+    m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) }),
+  ),
+  ...TRAYS.map(([tray, label], k) =>
+    // By the place of the key: with Shift, digits are other signs on every layout.
+    command('Look', `tray-${tray}`, `${label} tray`, `Shift ${k + 1}`, [`Shift+Digit${k + 1}`], (m) => m.show({ tray })),
+  ),
+  command(
+    'Look',
+    'speech',
+    'Show or hide the speech curve',
+    'C',
+    ['c'],
+    (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
+    (m) => (m.state.material?.speech.length ?? 0) > 0,
+  ),
+  command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
+  command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),
+  command('Look', 'keys', 'List of keys', '?', ['Shift+?', '?'], (m) => m.show({ dialog: 'keys' })),
+];
+
+export const commandOf = (id: string): Command => COMMANDS.find((candidate) => candidate.id === id) as Command;
