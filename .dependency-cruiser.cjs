@@ -9,7 +9,13 @@ const layer = (name, from, ...forbidden) => ({
 module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
-    { name: 'no-folder-circles-in-core', severity: 'error', scope: 'folder', from: { path: '^src/core' }, to: { circular: true } },
+    {
+      name: 'no-folder-circles-in-core',
+      severity: 'error',
+      scope: 'folder',
+      from: { path: '^src/core' },
+      to: { circular: true },
+    },
     layer(
       'core-is-pure',
       '^src/core/(?!.*\\.test\\.ts$)',

@@ -1,10 +1,10 @@
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { plainWord } from '@/core/transcript/plainWord.ts';
 import { matchWords } from '@/core/align/matching.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
+import { plainWord } from '@/core/transcript/plainWord.ts';
 import { readLevels } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
