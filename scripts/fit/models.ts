@@ -1,6 +1,6 @@
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
-import { REASONS } from '@/core/detect/words/fillerRules.ts';
-import { REPEAT_REASONS } from '@/core/detect/words/repeats.ts';
+import { FILLER_RULES } from '@/core/detect/words/fillerRules.ts';
+import { REPEAT_RULES } from '@/core/detect/words/repeats.ts';
 
 const ENTRIES = [
   'like',
@@ -36,7 +36,7 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'cleanOver',
       ...SAID,
       'inexactTouches',
-      ...REASONS.keys(),
+      ...FILLER_RULES,
       ...ENTRIES.map((phrase) => `entry ${phrase}`),
     ],
   },
@@ -62,7 +62,7 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
     names: [...SAID, 'seconds', ...LIKE, 'heldSeconds', 'pauseBefore', 'pauseAfter'],
   },
   repeats: {
-    names: ['score', 'cleanScore', ...SAID, 'inexactTouches', ...Object.keys(REPEAT_REASONS)],
+    names: ['score', 'cleanScore', ...SAID, 'inexactTouches', ...REPEAT_RULES],
   },
   takesByWords: {
     names: [

@@ -12,8 +12,7 @@ import { unpackHesitation } from '@/core/curves/hesitation.ts';
 import { unpackEchoes } from '@/core/curves/repeatedPassages.ts';
 import { unpackHeld } from '@/core/curves/voice.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
-import type { Material } from '@/core/detect/detector.ts';
-import { reasonsFor } from '@/core/detect/reasons.ts';
+import type { Material, Proposal } from '@/core/detect/detector.ts';
 import { type Pace, type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import { type LevelHistogram, levelHistogram } from '@/core/detect/sound/levelOverview.ts';
@@ -102,6 +101,9 @@ async function prepareAt(addresses: MaterialAddresses): Promise<PreparedMaterial
   return ready;
 }
 
+/** Asked for by name, since a question may come after an answer that the page has not seen yet. */
+const proposalOf = (id: string): Proposal | undefined => last?.proposals.find((proposal) => proposal.id === id);
+
 /** The cut, computed off the main thread. */
 const worker = {
   /** @returns lowest and highest level that counts as sound under the automatic threshold, in dBFS, and how many words there are */
@@ -139,15 +141,9 @@ const worker = {
     return { length: programme.length, seams: seamCount(programme) };
   },
 
-  /** The numbers that led to a proposal of the last answer. */
-  evidence(index: number): Readonly<Record<string, number>> | undefined {
-    return last?.proposals[index]?.evidence;
-  },
-
-  /** Why a proposal of the last answer is one, in words. */
-  reasons(index: number): string[] {
-    const proposal = last?.proposals[index];
-    return proposal ? reasonsFor(proposal) : [];
+  /** The numbers that led to a proposal, if it is among those of the last answer. */
+  evidence(id: string): Readonly<Record<string, number>> | undefined {
+    return proposalOf(id)?.evidence;
   },
 
   /** Decisions that met no proposal of the last answer. */
@@ -155,14 +151,19 @@ const worker = {
     return last?.unmatched ?? [];
   },
 
-  /** The seams of the last answer that are most likely to be wrong. */
-  riskiest(count: number): SeamRisk[] {
-    return prepared && last ? riskiestSeams(preparedPauses(prepared), last.proposals, count, prepared.material) : [];
+  /** The seams of the last answer that are most likely to be wrong, by the proposals that made them. */
+  riskiest(count: number): (Pick<Proposal, 'kind' | 'found'> & Pick<SeamRisk, 'doubt'>)[] {
+    if (!prepared || !last) return [];
+    const { proposals } = last;
+    return riskiestSeams(preparedPauses(prepared), proposals, count, prepared.material).flatMap(({ index, doubt }) => {
+      const proposal = proposals[index];
+      return proposal ? [{ kind: proposal.kind, found: proposal.found, doubt }] : [];
+    });
   },
 
-  /** How the two sides of a seam of the last answer differ. */
-  seam(index: number): SeamMeasure | undefined {
-    const proposal = last?.proposals[index];
+  /** How the two sides of a seam differ, if its proposal is among those of the last answer. */
+  seam(id: string): SeamMeasure | undefined {
+    const proposal = proposalOf(id);
     return prepared && proposal && measureSeam(preparedPauses(prepared), proposal, prepared.material);
   },
 

@@ -1,5 +1,5 @@
 import type { Verdict } from '../decisions/event.ts';
-import type { ProposalKind } from '../detect/detector.ts';
+import { KIND_NAMES, type ProposalKind } from '../detect/kinds.ts';
 import type { HurrySound, Treatment } from '../detect/settings.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { Cut } from './cutlist.ts';
@@ -40,7 +40,6 @@ const TREATED_FIELDS = 3;
 const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 /** how a piece is played: empty, or with one of the sounds of a hurried part */
 const MANNERS: readonly (HurrySound | 'hole')[] = ['hole', 'mute', 'along', 'pitch'];
-const KINDS: readonly ProposalKind[] = ['pause', 'filler', 'repeat', 'retake', 'cue', 'broken', 'head', 'tail', 'hand'];
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
 export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
@@ -55,7 +54,7 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     ranges[at++] = ticks(found.start);
     ranges[at++] = ticks(found.end);
     marks[mark++] = Math.round(confidence * CONFIDENCE_STEPS);
-    marks[mark++] = KINDS.indexOf(kind);
+    marks[mark++] = KIND_NAMES.indexOf(kind);
     marks[mark++] = VERDICTS.indexOf(verdict);
     marks[mark++] = decided ? 1 : 0;
     marks[mark++] = TREATMENTS.indexOf(treatment);
@@ -136,7 +135,7 @@ export class CutView {
 
   start = (k: number): Seconds => (this.packed.ranges[k * RANGE_FIELDS] as number) / TICKS_PER_SECOND;
   end = (k: number): Seconds => (this.packed.ranges[k * RANGE_FIELDS + 1] as number) / TICKS_PER_SECOND;
-  kind = (k: number): ProposalKind => KINDS[this.packed.marks[k * MARK_FIELDS + 1] as number] as ProposalKind;
+  kind = (k: number): ProposalKind => KIND_NAMES[this.packed.marks[k * MARK_FIELDS + 1] as number] as ProposalKind;
   verdict = (k: number): Verdict => VERDICTS[this.packed.marks[k * MARK_FIELDS + 2] as number] as Verdict;
 
   at(index: number): SeenProposal {

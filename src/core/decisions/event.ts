@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { KIND_NAMES } from '../detect/kinds.ts';
 import { settingChange, settingValues } from '../detect/settingsSchema.ts';
 
 const moment = z.number().check(z.minimum(0), z.maximum(1e6));
@@ -6,7 +7,7 @@ const range = z
   .object({ start: moment, end: moment })
   .check(z.refine((value) => value.end > value.start, 'a range must not be empty'));
 
-export const proposalKind = z.enum(['pause', 'filler', 'repeat', 'retake', 'cue', 'broken', 'head', 'tail', 'hand']);
+export const proposalKind = z.enum(KIND_NAMES);
 export const treatmentName = z.enum(['remove', 'shorten', 'hurry', 'hole']);
 export const verdict = z.enum(['out', 'stay', 'open']);
 export type Verdict = z.infer<typeof verdict>;

@@ -7,14 +7,10 @@ import type { HeldSounds } from '../curves/voice.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Calibration } from './calibration/calibration.ts';
+import type { ProposalKind } from './kinds.ts';
 import type { Settings, Treatment } from './settings.ts';
 import type { DecidedTakes } from './takes/decidedTakes.ts';
 import type { Spoken } from './words/spoken.ts';
-
-export type ProposalKind = 'pause' | 'filler' | 'repeat' | 'retake' | 'cue' | 'broken' | 'head' | 'tail' | 'hand';
-
-/** What was not said to those who will listen. */
-export const ASIDE_KINDS: readonly ProposalKind[] = ['cue', 'broken', 'head', 'tail'];
 
 /** A computed suggestion. It is never stored: only what a person decides about it is. */
 export interface Proposal extends Range {

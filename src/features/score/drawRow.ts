@@ -1,12 +1,10 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
-import { ASIDE_KINDS } from '@/core/detect/detector.ts';
 import type { Section } from '@/core/detect/sections.ts';
-import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
-import { formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { type BracketForm, KIND_LOOKS } from '../kindLooks.ts';
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
@@ -267,15 +265,21 @@ function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: Se
     c.moveTo(left, y);
     c.lineTo(right, y);
   } else {
-    traceBracket(c, proposal.kind, startsHere ? left + 0.75 : undefined, endsHere ? right - 0.75 : undefined, left, right);
+    traceBracket(
+      c,
+      KIND_LOOKS[proposal.kind].bracket,
+      startsHere ? left + 0.75 : undefined,
+      endsHere ? right - 0.75 : undefined,
+      left,
+      right,
+    );
   }
   c.stroke();
   c.setLineDash([]);
   drawLabel(c, scene, proposal, left, right);
 }
 
-const inkOf = ({ kind }: SeenProposal, ink: Ink): string =>
-  kind === 'hand' || kind === 'retake' ? ink.hand : kind === 'pause' ? ink.pause : ink.filler;
+const inkOf = ({ kind }: SeenProposal, ink: Ink): string => ink[KIND_LOOKS[kind].ink];
 
 /**
  * The form of a bracket: square legs for a pause, slanted ones for a cut by hand, slanted outwards for what was not said to the
@@ -284,14 +288,14 @@ const inkOf = ({ kind }: SeenProposal, ink: Ink): string =>
  */
 function traceBracket(
   c: CanvasRenderingContext2D,
-  kind: SeenProposal['kind'],
+  form: BracketForm,
   legLeft: number | undefined,
   legRight: number | undefined,
   left: number,
   right: number,
 ): void {
-  const slant = kind === 'hand' ? 4 : ASIDE_KINDS.includes(kind) ? -4 : 0;
-  const round = kind === 'filler' ? Math.min(7, (right - left) / 2) : 0;
+  const slant = form === 'inward' ? 4 : form === 'outward' ? -4 : 0;
+  const round = form === 'round' ? Math.min(7, (right - left) / 2) : 0;
   if (legLeft !== undefined) {
     c.moveTo(legLeft, BRACKET_LANE);
     if (round > 0) c.quadraticCurveTo(legLeft, 5, legLeft + round, 5);
@@ -302,11 +306,11 @@ function traceBracket(
     if (round > 0) c.quadraticCurveTo(legRight, 5, legRight, BRACKET_LANE);
     else c.lineTo(legRight, BRACKET_LANE);
   } else c.lineTo(right, 5);
-  if (kind === 'retake') {
+  if (form === 'doubleBar') {
     c.moveTo(left + 1, 9);
     c.lineTo(right - 1, 9);
   }
-  if (kind !== 'repeat') return;
+  if (form !== 'doubleLeg') return;
   for (const leg of [legLeft === undefined ? undefined : legLeft + 3, legRight === undefined ? undefined : legRight - 3]) {
     if (leg === undefined) continue;
     c.moveTo(leg, 5);
@@ -318,7 +322,7 @@ function traceBracket(
 const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
 
 function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
-  const text = `${TREATMENT_SIGNS[proposal.treatment]}${labelOf(proposal)}`;
+  const text = `${TREATMENT_SIGNS[proposal.treatment]}${KIND_LOOKS[proposal.kind].label(proposal)}`;
   const width = widthOf(c, text, ink, 'timeFont');
   if (right - left < width + 10) return;
   c.font = ink.timeFont;
@@ -328,18 +332,6 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
   c.fillText(text, (left + right) / 2, proposal.verdict === 'stay' ? 12 : 13);
   c.textAlign = 'left';
 }
-
-/** Pauses say how long they are; words that go stand below already, but what nobody wrote is named. */
-const labelOf = ({ kind, group, start, end }: SeenProposal): string =>
-  kind === 'filler'
-    ? group === HEARD_GROUP
-      ? 'heard'
-      : ''
-    : kind === 'repeat'
-      ? '2×'
-      : kind === 'retake' || ASIDE_KINDS.includes(kind)
-        ? ''
-        : formatLength(end - start);
 
 function drawWords(
   c: CanvasRenderingContext2D,

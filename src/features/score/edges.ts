@@ -1,5 +1,5 @@
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import { ASIDE_KINDS } from '@/core/detect/detector.ts';
+import { isOf } from '@/core/detect/kinds.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Side } from '../episode/review/review.ts';
 
@@ -17,7 +17,7 @@ export function proposalsIn(cut: CutView, part: Range, pulled?: SeenProposal): S
     if (cut.end(k) <= part.start) continue;
     const proposal = cut.at(k);
     // What goes with something larger anyway would only clutter it.
-    if (ASIDE_KINDS.includes(proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
+    if (isOf('asides', proposal.kind) && proposal.verdict === 'out' && !proposal.decided) continue;
     if (pulled && isSame(proposal, pulled)) continue;
     seen.push(proposal);
   }

@@ -1,16 +1,12 @@
 import { memo, useDeferredValue, useMemo } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
+import { isOf } from '@/core/detect/kinds.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { KIND_LOOKS } from '../kindLooks.ts';
 
-const NAMES: Partial<Record<SeenProposal['kind'], string>> = {
-  head: 'before the start',
-  tail: 'after the end',
-  cue: 'said to whoever cuts',
-  broken: 'broken off',
-};
 const SHOWN = 60;
 
 /** Cues, dropped sentences and chatter: doubtful unless somebody decides. */
@@ -44,7 +40,8 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
             >
               <span className="w-full truncate font-serif text-[13px]">{textOf(words, aside)}</span>
               <span className="text-xs quiet">
-                <span className="tabular">{formatClock(aside.found.start)}</span> {NAMES[aside.kind]}, {wordedVerdict(aside)}
+                <span className="tabular">{formatClock(aside.found.start)}</span> {KIND_LOOKS[aside.kind].phrase},{' '}
+                {wordedVerdict(aside)}
               </span>
             </button>
             <button
@@ -70,7 +67,7 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
 /** Those that are still somebody's question come first. */
 function asidesOf(cut: CutView): SeenProposal[] {
   const found: SeenProposal[] = [];
-  for (let k = 0; k < cut.count; k++) if (NAMES[cut.kind(k)] !== undefined) found.push(cut.at(k));
+  for (let k = 0; k < cut.count; k++) if (isOf('asides', cut.kind(k))) found.push(cut.at(k));
   // What goes with an attempt or a pause anyway was never asked about.
   return found.filter(({ verdict, decided }) => verdict !== 'out' || decided);
 }

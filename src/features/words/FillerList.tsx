@@ -2,7 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import type { ProposalKind } from '@/core/detect/detector.ts';
+import { isOf, type ProposalKind } from '@/core/detect/kinds.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -57,7 +57,7 @@ function entriesOf(cut: CutView): Entry[] {
   const entries = new Map<string, { name: string; kind: ProposalKind; indexes: number[]; out: number; open: number }>();
   for (let k = 0; k < cut.count; k++) {
     const kind = cut.kind(k);
-    if (kind !== 'filler' && kind !== 'repeat') continue;
+    if (!isOf('words', kind)) continue;
     const name = kind === 'repeat' ? REPEATS : (cut.at(k).group ?? '');
     const entry = entries.get(name) ?? { name, kind, indexes: [], out: 0, open: 0 };
     entries.set(name, entry);

@@ -63,13 +63,11 @@ const sameVoice = (other: Word | undefined, word: Word): Word | undefined =>
 /** Something that speaks for or against a filler, in nats of evidence. */
 export interface Rule {
   readonly id: string;
-  /** as the interface says it */
-  readonly words: string;
   readonly weight: number;
   readonly when: (context: Context) => boolean;
 }
 
-const rule = (id: string, words: string, weight: number, when: Rule['when']): Rule => ({ id, words, weight, when });
+const rule = (id: string, weight: number, when: Rule['when']): Rule => ({ id, weight, when });
 const set = (words: string): ReadonlySet<string> => new Set(words.split(' '));
 
 const DETERMINERS = set('a an the my your his her its our their this that these those no each every');
@@ -91,19 +89,14 @@ const COMPARED = set('something anything nothing things someone people more much
 
 /** What holds for every entry. */
 const GENERAL: readonly Rule[] = [
-  rule('setOff', 'set off by commas', 2.4, (c) => c.commaBefore && c.commaAfter),
-  rule('commaBefore', 'behind a comma', 1.1, (c) => c.commaBefore && !c.commaAfter),
-  rule('commaAfter', 'a comma follows', 1.2, (c) => c.commaAfter && !c.commaBefore),
-  rule('pauseBefore', 'a pause before it', 0.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore >= HEARD_PAUSE),
-  rule('pauseAfter', 'a pause after it', 0.7, (c) => !c.endsSentence && !c.commaAfter && c.gapAfter >= HEARD_PAUSE),
-  rule(
-    'betweenPauses',
-    'between two pauses',
-    1.6,
-    (c) => !c.startsSentence && !c.endsSentence && c.gapBefore >= 0.15 && c.gapAfter >= 0.15,
-  ),
-  rule('smallStart', 'written small where a sentence starts', 2, (c) => c.smallStart),
-  rule('alone', 'said alone, as an answer', -2.5, (c) => c.startsSentence && c.endsSentence && c.gapAfter > 0.3),
+  rule('setOff', 2.4, (c) => c.commaBefore && c.commaAfter),
+  rule('commaBefore', 1.1, (c) => c.commaBefore && !c.commaAfter),
+  rule('commaAfter', 1.2, (c) => c.commaAfter && !c.commaBefore),
+  rule('pauseBefore', 0.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore >= HEARD_PAUSE),
+  rule('pauseAfter', 0.7, (c) => !c.endsSentence && !c.commaAfter && c.gapAfter >= HEARD_PAUSE),
+  rule('betweenPauses', 1.6, (c) => !c.startsSentence && !c.endsSentence && c.gapBefore >= 0.15 && c.gapAfter >= 0.15),
+  rule('smallStart', 2, (c) => c.smallStart),
+  rule('alone', -2.5, (c) => c.startsSentence && c.endsSentence && c.gapAfter > 0.3),
 ];
 
 /** What each entry starts from, and what speaks for and against it. */
@@ -111,18 +104,12 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
   like: {
     base: 0.1,
     rules: [
-      rule('compared', 'compares: looks like, sounds like', -4.5, (c) => SENSES.has(c.before(1))),
-      rule('liked', 'a verb: somebody likes it', -4, (c) => SUBJECTS.has(c.before(1)) && !c.commaBefore),
-      rule('such', 'compares: something like it', -3.5, (c) => COMPARED.has(c.before(1)) && !c.commaBefore && c.after(1) !== ''),
-      rule(
-        'kind',
-        'compares two things',
-        -2.6,
-        (c) => c.partBefore() === 'noun' && !c.commaBefore && !c.startsSentence && DETERMINERS.has(c.after(1)),
-      ),
+      rule('compared', -4.5, (c) => SENSES.has(c.before(1))),
+      rule('liked', -4, (c) => SUBJECTS.has(c.before(1)) && !c.commaBefore),
+      rule('such', -3.5, (c) => COMPARED.has(c.before(1)) && !c.commaBefore && c.after(1) !== ''),
+      rule('kind', -2.6, (c) => c.partBefore() === 'noun' && !c.commaBefore && !c.startsSentence && DETERMINERS.has(c.after(1))),
       rule(
         'moves',
-        'compares: moves like',
         -2.6,
         (c) =>
           c.partBefore() === 'verb' &&
@@ -131,21 +118,19 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
           c.gapAfter < HEARD_PAUSE &&
           (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun'),
       ),
-      rule('example', 'compares at the start', -2, (c) => c.startsSentence && !c.smallStart && DETERMINERS.has(c.after(1))),
-      rule('afterBe', 'after a form of be', 0.9, (c) => BE.has(c.before(1)) && !DETERMINERS.has(c.after(1))),
+      rule('example', -2, (c) => c.startsSentence && !c.smallStart && DETERMINERS.has(c.after(1))),
+      rule('afterBe', 0.9, (c) => BE.has(c.before(1)) && !DETERMINERS.has(c.after(1))),
       rule(
         'isLike',
-        'says what it is like',
         -2.2,
         (c) => BE.has(c.before(1)) && DETERMINERS.has(c.after(1)) && c.gapAfter < HEARD_PAUSE && !c.commaAfter,
       ),
-      rule('beforePreposition', 'before a preposition', 1.6, (c) => PREPOSITIONS.has(c.after(1))),
-      rule('beforeNumber', 'before a number', 1.6, (c) => c.partAfter() === 'number'),
-      rule('beforeClause', 'before a new clause', 1.3, (c) => SUBJECTS.has(c.after(1)) && !SUBJECTS.has(c.before(1))),
-      rule('beforeAdverb', 'before an adverb or adjective', 1.3, (c) => ['adverb', 'adjective'].includes(c.partAfter())),
+      rule('beforePreposition', 1.6, (c) => PREPOSITIONS.has(c.after(1))),
+      rule('beforeNumber', 1.6, (c) => c.partAfter() === 'number'),
+      rule('beforeClause', 1.3, (c) => SUBJECTS.has(c.after(1)) && !SUBJECTS.has(c.before(1))),
+      rule('beforeAdverb', 1.3, (c) => ['adverb', 'adjective'].includes(c.partAfter())),
       rule(
         'afterFunction',
-        'inside a phrase',
         1.4,
         (c) => set('the a and but so was just were had really').has(c.before(1)) && !COMPARED.has(c.before(1)),
       ),
@@ -156,7 +141,6 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'degree',
-        'says how much',
         -4,
         (c) =>
           !c.startsSentence &&
@@ -164,66 +148,43 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
             ['adjective', 'adverb'].includes(c.partAfter())) &&
           !c.commaAfter,
       ),
-      rule(
-        'degreeAtStart',
-        'says how much',
-        -3,
-        (c) => c.startsSentence && set('much many far long little few').has(c.after(1)) && !c.commaAfter,
-      ),
+      rule('degreeAtStart', -3, (c) => c.startsSentence && set('much many far long little few').has(c.after(1)) && !c.commaAfter),
       rule(
         'fixed',
-        'a fixed phrase',
         -4,
         (c) =>
           set(
             'and or if think even just not do did does say says said hope is are was be why ever quite hundred dozen minute believe suppose',
           ).has(c.before(1)) && !c.commaAfter,
       ),
-      rule('therefore', 'joins two sentences', -1.6, (c) => c.commaBefore && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
-      rule(
-        'opens',
-        'opens a sentence with a pause or a comma',
-        1.2,
-        (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE),
-      ),
-      rule('imperative', 'before something to do', 0.6, (c) => c.startsSentence && c.partAfter() === 'verb'),
-      rule(
-        'trails',
-        'trails off',
-        2.4,
-        (c) => c.endsSentence && !c.startsSentence && (c.commaBefore || c.gapBefore >= HEARD_PAUSE),
-      ),
+      rule('therefore', -1.6, (c) => c.commaBefore && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
+      rule('opens', 1.2, (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE)),
+      rule('imperative', 0.6, (c) => c.startsSentence && c.partAfter() === 'verb'),
+      rule('trails', 2.4, (c) => c.endsSentence && !c.startsSentence && (c.commaBefore || c.gapBefore >= HEARD_PAUSE)),
     ],
   },
   well: {
     base: -1.4,
     rules: [
-      rule('opens', 'opens a sentence', 2.6, (c) => c.startsSentence),
+      rule('opens', 2.6, (c) => c.startsSentence),
       rule(
         'done',
-        'says how it is done',
         -4.5,
         (c) =>
           set('made done known worn kept cut set put oiled built said played fitted worth lit fed').has(c.after(1)) &&
           !c.commaAfter,
       ),
-      rule('manner', 'says how it is done', -3.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore < HEARD_PAUSE),
+      rule('manner', -3.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore < HEARD_PAUSE),
       rule(
         'degree',
-        'says how well',
         -3,
         (c) =>
           set('as very so pretty quite really not too how works work worked runs run fits went goes go did do sleep').has(
             c.before(1),
           ) && !c.commaBefore,
       ),
-      rule(
-        'beforePlace',
-        'well over, well into',
-        -2,
-        (c) => set('over into before above below beyond past within').has(c.after(1)) && !c.commaAfter,
-      ),
-      rule('spring', 'a well', -4, (c) => DETERMINERS.has(c.before(1)) && c.partAfter() !== 'noun'),
+      rule('beforePlace', -2, (c) => set('over into before above below beyond past within').has(c.after(1)) && !c.commaAfter),
+      rule('spring', -4, (c) => DETERMINERS.has(c.before(1)) && c.partAfter() !== 'noun'),
     ],
   },
   right: {
@@ -231,21 +192,14 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'opens',
-        'opens a sentence',
         2.4,
         (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE || c.smallStart || CLAUSE.has(c.after(1))),
       ),
-      rule('tag', 'asks for agreement', 3.2, (c) => c.endsSentence && (c.commaBefore || c.asks) && !DETERMINERS.has(c.before(1))),
-      rule('aside', 'put in between', 1.4, (c) => c.commaBefore && !PLACES.has(c.after(1))),
-      rule(
-        'theRight',
-        'the right one, or the right side',
-        -4.5,
-        (c) => DETERMINERS.has(c.before(1)) || set('to on far upper lower').has(c.before(1)),
-      ),
+      rule('tag', 3.2, (c) => c.endsSentence && (c.commaBefore || c.asks) && !DETERMINERS.has(c.before(1))),
+      rule('aside', 1.4, (c) => c.commaBefore && !PLACES.has(c.after(1))),
+      rule('theRight', -4.5, (c) => DETERMINERS.has(c.before(1)) || set('to on far upper lower').has(c.before(1))),
       rule(
         'isRight',
-        'says that it is right',
         -3.5,
         (c) =>
           (BE.has(c.before(1)) ||
@@ -254,15 +208,9 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
             )) &&
           !c.commaBefore,
       ),
-      rule(
-        'place',
-        'says where or when exactly',
-        -2.6,
-        (c) => PLACES.has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
-      ),
+      rule('place', -2.6, (c) => PLACES.has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
       rule(
         'rightThing',
-        'before what it describes',
         -2.6,
         (c) =>
           (set('now away here there hand side angle way time place').has(c.after(1)) || c.partAfter() === 'noun') &&
@@ -276,7 +224,6 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'knows',
-        'somebody knows it',
         -3.6,
         (c) =>
           set(
@@ -287,7 +234,6 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       ),
       rule(
         'theThing',
-        'somebody knows it',
         -2.2,
         (c) =>
           (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun') &&
@@ -298,15 +244,14 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       ),
       rule(
         'asked',
-        'a question or a condition',
         -3.6,
         (c) =>
           set(
             "do did if as would should let don't what how because once until before than when may could that everything all",
           ).has(c.before(1)) && !c.commaBefore,
       ),
-      rule('inPhrase', 'inside a phrase', 1.4, (c) => set('is was are were just and but the a it').has(c.before(1))),
-      rule('ends', 'trails off', 1, (c) => c.endsSentence && !c.startsSentence && !set('do did if as let').has(c.before(1))),
+      rule('inPhrase', 1.4, (c) => set('is was are were just and but the a it').has(c.before(1))),
+      rule('ends', 1, (c) => c.endsSentence && !c.startsSentence && !set('do did if as let').has(c.before(1))),
     ],
   },
   'you see': {
@@ -314,16 +259,15 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'sees',
-        'somebody sees it',
         -3.4,
         (c) =>
           set('that what how why where when if it him her them this these those the a an my no any').has(c.after(1)) &&
           !c.commaAfter,
       ),
-      rule('asked', 'a question or a condition', -3.4, (c) =>
+      rule('asked', -3.4, (c) =>
         set("do did if as would should can will until when once before what that don't could").has(c.before(1)),
       ),
-      rule('ends', 'trails off', 1.2, (c) => c.endsSentence && c.commaBefore),
+      rule('ends', 1.2, (c) => c.endsSentence && c.commaBefore),
     ],
   },
   'i mean': {
@@ -331,13 +275,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'meant',
-        'says what is meant',
         -4,
         (c) => set('what that which do did if all how by whatever thing ones one').has(c.before(1)) && !c.commaBefore,
       ),
       rule(
         'intend',
-        'says what is meant',
         -3.4,
         (c) => set('to it by well business no what every').has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
       ),
@@ -348,10 +290,9 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
   actually: {
     base: 0.1,
     rules: [
-      rule('opens', 'opens a sentence', 1.4, (c) => c.startsSentence),
+      rule('opens', 1.4, (c) => c.startsSentence),
       rule(
         'inFact',
-        'says what is the case',
         -1.8,
         (c) =>
           !c.startsSentence &&
@@ -361,19 +302,14 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
             set('what how whether if').has(c.before(2)) ||
             set("not never did didn't does do doesn't can could what").has(c.before(1))),
       ),
-      rule('afterBe', 'after a form of be', -0.5, (c) => BE.has(c.before(1)) && c.partAfter() !== 'adjective'),
-      rule(
-        'hedge',
-        'softens what follows',
-        1,
-        (c) => (BE.has(c.before(1)) && c.partAfter() === 'adjective') || c.partBefore() === 'function',
-      ),
-      rule('ends', 'added at the end', 0.8, (c) => c.endsSentence && !c.startsSentence),
+      rule('afterBe', -0.5, (c) => BE.has(c.before(1)) && c.partAfter() !== 'adjective'),
+      rule('hedge', 1, (c) => (BE.has(c.before(1)) && c.partAfter() === 'adjective') || c.partBefore() === 'function'),
+      rule('ends', 0.8, (c) => c.endsSentence && !c.startsSentence),
     ],
   },
   basically: {
     base: 1.4,
-    rules: [rule('built', 'says how it is at heart', -1.6, (c) => BE.has(c.before(1)) && c.partAfter() === 'adjective')],
+    rules: [rule('built', -1.6, (c) => BE.has(c.before(1)) && c.partAfter() === 'adjective')],
   },
   okay: { base: -0.9, rules: okay() },
   ok: { base: -0.9, rules: okay() },
@@ -382,7 +318,6 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule(
         'time',
-        'says when',
         -3,
         (c) =>
           set('right by until till from just even only for and is are up ever then it here before not up now do').has(
@@ -391,21 +326,15 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       ),
       rule(
         'nowThat',
-        'says when',
         -3,
         (c) =>
           set('that and then on is was it').has(c.after(1)) &&
           !c.commaAfter &&
           !(c.startsSentence && set('that it').has(c.after(1)) && c.smallStart),
       ),
-      rule(
-        'opens',
-        'opens a sentence with a pause or a comma',
-        2.6,
-        (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE),
-      ),
-      rule('opensPlain', 'opens a sentence', 0.4, (c) => c.startsSentence && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
-      rule('ends', 'says when', -2, (c) => c.endsSentence && !c.startsSentence),
+      rule('opens', 2.6, (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE)),
+      rule('opensPlain', 0.4, (c) => c.startsSentence && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
+      rule('ends', -2, (c) => c.endsSentence && !c.startsSentence),
     ],
   },
 };
@@ -414,7 +343,6 @@ function kindOf(): readonly Rule[] {
   return [
     rule(
       'aKind',
-      'a kind of something',
       -4.6,
       (c) =>
         DETERMINERS.has(c.before(1)) ||
@@ -422,34 +350,23 @@ function kindOf(): readonly Rule[] {
           c.before(1),
         ),
     ),
-    rule(
-      'softens',
-      'softens what follows',
-      1.4,
-      (c) => ['adjective', 'verb', 'adverb'].includes(c.partAfter()) || DETERMINERS.has(c.after(1)),
-    ),
+    rule('softens', 1.4, (c) => ['adjective', 'verb', 'adverb'].includes(c.partAfter()) || DETERMINERS.has(c.after(1))),
   ];
 }
 
 function okay(): readonly Rule[] {
   return [
-    rule(
-      'opens',
-      'opens a sentence',
-      1.8,
-      (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE || c.smallStart),
-    ),
+    rule('opens', 1.8, (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE || c.smallStart)),
     rule(
       'fine',
-      'says that it is fine',
       -4,
       (c) =>
         (BE.has(c.before(1)) || SENSES.has(c.before(1)) || set('an not be perfectly quite go goes went').has(c.before(1))) &&
         !c.commaBefore,
     ),
-    rule('with', 'says that it is fine', -3, (c) => set('with to for').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
-    rule('answer', 'an answer', -2, (c) => set('yes no yeah oh').has(c.before(1))),
-    rule('tag', 'asks for agreement', 3, (c) => c.endsSentence && c.commaBefore),
+    rule('with', -3, (c) => set('with to for').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
+    rule('answer', -2, (c) => set('yes no yeah oh').has(c.before(1))),
+    rule('tag', 3, (c) => c.endsSentence && c.commaBefore),
   ];
 }
 
@@ -476,7 +393,7 @@ export function judge(phrase: string, context: Context): Judged {
   return { score: Math.round(sum * 100) / 100, evidence };
 }
 
-/** Every rule by its name, for saying why. */
-export const REASONS: ReadonlyMap<string, string> = new Map(
-  [...GENERAL, ...Object.values(ENTRIES).flatMap(({ rules }) => rules)].map(({ id, words }) => [id, words]),
-);
+/** Every rule by its name, each once. */
+export const FILLER_RULES: readonly string[] = [
+  ...new Set([...GENERAL, ...Object.values(ENTRIES).flatMap(({ rules }) => rules)].map(({ id }) => id)),
+];

@@ -56,6 +56,25 @@ const SMALL = words(
   "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
 );
 
+/** What speaks for or against a repeat. */
+export const REPEAT_RULES = [
+  'phraseTwice',
+  'smallWord',
+  'between',
+  'pauseBetween',
+  'forWeight',
+  'grammar',
+  'number',
+  'describes',
+  'sentences',
+  'comma',
+  'clauses',
+  'anotherTry',
+  'misheard',
+  'thrice',
+] as const;
+export type RepeatRule = (typeof REPEAT_RULES)[number];
+
 /** The same one to six words again at once; hesitations and short pauses between them allowed. */
 export const repeats: Detector<PreparedRepeats> = {
   kind: 'repeat',
@@ -181,7 +200,7 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   const lastOfFirst = said[first + count - 1] as Word;
   const gap = (said[again] as Word).start - lastOfFirst.end;
   const evidence: Record<string, number> = {};
-  const weigh = (id: keyof typeof REPEAT_REASONS, weight: number, when: boolean) => {
+  const weigh = (id: RepeatRule, weight: number, when: boolean) => {
     if (when) evidence[id] = weight;
   };
   weigh('phraseTwice', 2.2, count >= 2);
@@ -220,21 +239,3 @@ const fits = (word: Word): boolean => {
   const [length, usual] = [word.end - word.start, spokenWeight(word.text)];
   return length >= usual * 0.33 && length <= Math.max(usual * 2.6, usual + 0.28);
 };
-
-/** Why a repeat is one or is not, as the interface says it. */
-export const REPEAT_REASONS = {
-  phraseTwice: 'several words said twice',
-  smallWord: 'a small word said twice',
-  between: 'a hesitation between the two',
-  pauseBetween: 'a pause between the two',
-  forWeight: 'said twice for weight: likely meant',
-  grammar: 'ordinary grammar: likely meant',
-  number: 'a number: likely meant',
-  describes: 'a describing word: it may be meant',
-  sentences: 'in two sentences: likely meant',
-  comma: 'a comma between the two',
-  clauses: 'one ends a clause, the other starts one: likely meant',
-  anotherTry: 'a line begun again after a pause: another try',
-  misheard: 'not sure, too short or too long for this word: likely misheard',
-  thrice: 'said three times: likely meant',
-} as const;

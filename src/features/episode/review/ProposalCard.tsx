@@ -3,8 +3,10 @@ import type { SeenProposal } from '@/core/assemble/packing.ts';
 import type { SeamMeasure } from '@/core/assemble/risk.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from '../workbench/CommandButton.tsx';
+import { reasonsFor } from './reasons.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
 const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;
@@ -22,17 +24,15 @@ export function ProposalCard() {
   const proposal = focus && cut?.same(focus);
   const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
   const [seam, setSeam] = useState<SeamMeasure>();
-  const [reasons, setReasons] = useState<readonly string[]>([]);
   const index = proposal?.index;
   useEffect(() => {
     let current = true;
     setEvidence(undefined);
-    setReasons([]);
     setSeam(undefined);
     if (index !== undefined && cut) {
-      void model.engine.evidence(index).then((found) => current && setEvidence(found));
-      void model.engine.seam(index).then((found) => current && setSeam(found));
-      void model.engine.reasons(index).then((found) => current && setReasons(found));
+      const asked = cut.at(index);
+      void model.engine.evidence(asked).then((found) => current && setEvidence(found));
+      void model.engine.seam(asked).then((found) => current && setSeam(found));
     }
     return () => {
       current = false;
@@ -52,7 +52,7 @@ export function ProposalCard() {
             <b>{nameOf(proposal)}</b> <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
             <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
           </p>
-          <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence, reasons)}</p>
+          <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence)}</p>
           {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug quiet">{seamText(seam)}</p>}
         </>
       ) : (
@@ -105,31 +105,21 @@ function seamText({ levelStep, roomStep, pitchStep, midWord }: SeamMeasure): str
   return `Steps at its seam: ${steps.join(', ')}.${midWord ? ' An edge lies inside a word.' : ''}`;
 }
 
-const KINDS = {
-  pause: 'Pause',
-  filler: 'Filler',
-  repeat: 'Repeat',
-  retake: 'Retake',
-  cue: 'Cue',
-  broken: 'Broken off',
-  head: 'Before the start',
-  tail: 'After the end',
-  hand: 'Cut by hand',
-} as const;
-
-export const nameOfKind = (kind: SeenProposal['kind']): string => KINDS[kind];
-
 const nameOf = ({ kind, group }: SeenProposal): string =>
-  group === undefined ? KINDS[kind] : group === HEARD_GROUP ? 'Heard, not written' : `${KINDS[kind]}: ${group}`;
+  group === undefined
+    ? KIND_LOOKS[kind].name
+    : group === HEARD_GROUP
+      ? 'Heard, not written'
+      : `${KIND_LOOKS[kind].name}: ${group}`;
 
-function reasonOf(
-  proposal: SeenProposal,
-  evidence: Readonly<Record<string, number>> | undefined,
-  reasons: readonly string[],
-): string {
+function reasonOf(proposal: SeenProposal, evidence: Readonly<Record<string, number>> | undefined): string {
   if (proposal.kind === 'hand') return 'You selected this stretch and took it out.';
   const sure = `${Math.round(proposal.confidence * 100)} % sure`;
-  if (proposal.kind !== 'pause') return [sure, ...reasons].join('; ') + (proposal.decided ? '. Decided by you.' : '.');
+  if (proposal.kind !== 'pause')
+    return (
+      [sure, ...(evidence ? reasonsFor({ kind: proposal.kind, evidence }) : [])].join('; ') +
+      (proposal.decided ? '. Decided by you.' : '.')
+    );
   if (!evidence) return '';
   const found = formatLength(proposal.found.end - proposal.found.start);
   const level = `${found} of silence at ${evidence.levelDbfs} dBFS, ${evidence.underThresholdDb} dB under the threshold.`;

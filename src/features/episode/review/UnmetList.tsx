@@ -1,8 +1,8 @@
 import { useEffect, useState } from 'react';
 import type { AboutStep } from '@/core/decisions/replay.ts';
 import { formatClock } from '@/core/time/clock.ts';
+import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
-import { nameOfKind } from './ProposalCard.tsx';
 
 const VERDICTS = { out: 'taken out', stay: 'put back', open: 'left open' } as const;
 const TREATMENTS = { remove: 'take out', shorten: 'shorten', hurry: 'hurry', hole: 'leave a hole' } as const;
@@ -43,7 +43,7 @@ export function UnmetList() {
             >
               <span className="tabular w-16 shrink-0">{formatClock(step.about.start, true)}</span>
               <span>
-                {nameOfKind(step.kind)}, {wordedStep(step)}
+                {KIND_LOOKS[step.kind].name}, {wordedStep(step)}
               </span>
             </button>
           </li>

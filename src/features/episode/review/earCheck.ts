@@ -9,13 +9,9 @@ export const MORE_AIR: Seconds = 0.05;
 
 /** Picks the seams and plays the first. */
 export async function startEarCheck(model: EpisodeModel): Promise<void> {
-  const { cut } = model.state;
-  if (!cut) return;
+  if (!model.state.cut) return;
   const risks = await model.engine.riskiest(SEAMS);
-  const seams = risks.map(({ index, doubt }) => {
-    const { kind, found } = cut.at(index);
-    return { about: { kind, found }, doubt };
-  });
+  const seams = risks.map(({ doubt, ...about }) => ({ about, doubt }));
   model.show({ earCheck: { seams, at: 0 } });
   hearSeam(model, 0);
 }

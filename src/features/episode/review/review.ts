@@ -1,18 +1,12 @@
 import type { SeenProposal } from '@/core/assemble/packing.ts';
 import { assemble, piecesWithin } from '@/core/assemble/programme.ts';
 import type { Verdict } from '@/core/decisions/event.ts';
-import { ASIDE_KINDS, type ProposalKind } from '@/core/detect/detector.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
 import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
-import type { Episode, TrayName } from '../session/state.ts';
+import { KIND_LOOKS } from '../../kindLooks.ts';
+import type { Episode } from '../session/state.ts';
 
-/** What the trays step through; the others through everything. */
-const KINDS_OF: Partial<Record<TrayName, readonly ProposalKind[]>> = {
-  pauses: ['pause', 'hand'],
-  words: ['filler', 'repeat'],
-  takes: ASIDE_KINDS,
-};
 const LEAD_IN: Seconds = 1;
 const HEAR_MARGIN: Seconds = 1.2;
 /** Shorter cuts are slips of the hand. */
@@ -68,7 +62,9 @@ export class Review {
     if (!cut || cut.count === 0) return;
     const current = this.focused();
     const at = this.episode.player.sourceTime;
-    const asked = KINDS_OF[this.episode.state.tray];
+    const { tray } = this.episode.state;
+    // The hand-off steps through everything.
+    const isAsked = (at: number) => tray === 'handoff' || KIND_LOOKS[cut.kind(at)].tray === tray;
     let index = current ? current.index + direction : -1;
     if (!current) {
       const [first, last] = cut.near({ start: at, end: at + 1e-6 });
@@ -76,7 +72,7 @@ export class Review {
       while (index < cut.count && direction > 0 && cut.start(index) < at) index++;
       if (direction < 0) index = last - 1;
     }
-    while (index >= 0 && index < cut.count && asked && !asked.includes(cut.kind(index))) index += direction;
+    while (index >= 0 && index < cut.count && !isAsked(index)) index += direction;
     if (index < 0 || index >= cut.count) return;
     this.visit(cut.at(index));
     if (this.episode.state.hearsSteps) this.hear(false);

@@ -1,4 +1,4 @@
-import type { ProposalKind } from '@/core/detect/detector.ts';
+import type { ProposalKind } from '@/core/detect/kinds.ts';
 import { firstAfter, overlapOf, type Range } from '@/core/time/range.ts';
 import { findWords, sentenceAt, spanOf, writtenLike } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';

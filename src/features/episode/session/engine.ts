@@ -3,6 +3,7 @@ import { CutView } from '@/core/assemble/packing.ts';
 import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
 import type { Join } from '@/core/assemble/splice.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
+import { type Proposal, proposalId } from '@/core/detect/detector.ts';
 import type { Pace } from '@/core/detect/registry.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
@@ -14,6 +15,9 @@ import { takeThread } from './thread.ts';
 
 /** Another one when words were corrected. */
 const textKey = ({ text }: DecisionState): string => text.map(({ id }) => id).join();
+
+/** A proposal by what it is about: its place in a list is another one in the next answer. */
+type Named = Pick<Proposal, 'kind' | 'found'>;
 
 /** Words: half an hour of speech. */
 const LONG_TEXT = 5000;
@@ -81,23 +85,19 @@ export class CutEngine {
     return !this.busy && this.waiting === undefined;
   }
 
-  evidence(index: number): Promise<Readonly<Record<string, number>> | undefined> {
-    return this.worker.evidence(index);
+  evidence({ kind, found }: Named): Promise<Readonly<Record<string, number>> | undefined> {
+    return this.worker.evidence(proposalId(kind, found));
   }
 
-  reasons(index: number): Promise<string[]> {
-    return this.worker.reasons(index);
-  }
-
-  seam(index: number): Promise<SeamMeasure | undefined> {
-    return this.worker.seam(index);
+  seam({ kind, found }: Named): Promise<SeamMeasure | undefined> {
+    return this.worker.seam(proposalId(kind, found));
   }
 
   unmet(): Promise<readonly AboutStep[]> {
     return this.worker.unmet();
   }
 
-  riskiest(count: number): Promise<SeamRisk[]> {
+  riskiest(count: number): Promise<(Named & Pick<SeamRisk, 'doubt'>)[]> {
     return this.worker.riskiest(count);
   }
 

@@ -1,4 +1,4 @@
-import { ASIDE_KINDS } from '@/core/detect/detector.ts';
+import { isOf } from '@/core/detect/kinds.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from '../review/earCheck.ts';
@@ -45,7 +45,7 @@ const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
 const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
 /** In the Takes tray keys are about the group that is shown, unless an aside is looked at. */
 const inTakes = (model: EpisodeModel) =>
-  model.state.tray === 'takes' && !ASIDE_KINDS.includes(model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
+  model.state.tray === 'takes' && !isOf('asides', model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
 const focused = (model: EpisodeModel) => !inTakes(model) && model.review.focused() !== undefined;
 
 function command(
@@ -200,7 +200,7 @@ export const COMMANDS: readonly Command[] = [
     'Shift T',
     ['Shift+T'],
     outOfText,
-    (m) => chosen(m) || ['filler', 'repeat'].includes(m.review.focused()?.kind ?? ''),
+    (m) => chosen(m) || isOf('words', m.review.focused()?.kind ?? 'hand'),
   ),
   command('Words', 'play-selection', 'Play the selection', 'P', ['p'], playSelection, (m) => m.state.selection !== undefined),
   command('Words', 'word-more', 'Select a word more', 'Shift →', ['Shift+ArrowRight'], (m) => extendSelection(m, 1), hasWords),

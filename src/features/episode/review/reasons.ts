@@ -1,8 +1,7 @@
-import { ASIDE_REASONS } from './asides/aside.ts';
-import { ASIDE_KINDS, type Proposal } from './detector.ts';
-import { OTHERWISE } from './takes/takes.ts';
-import { REASONS } from './words/fillerRules.ts';
-import { REPEAT_REASONS } from './words/repeats.ts';
+import type { Proposal } from '@/core/detect/detector.ts';
+import { isOf } from '@/core/detect/kinds.ts';
+import { OTHERWISE } from '@/core/detect/takes/takes.ts';
+import { ASIDE_REASONS, FILLER_REASONS, REPEAT_REASONS } from './reasonWords.ts';
 
 type Evidence = Proposal['evidence'];
 
@@ -11,7 +10,7 @@ export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence
   if (kind === 'repeat')
     return [...worded(evidence, (id) => REPEAT_REASONS[id as keyof typeof REPEAT_REASONS]), ...doubtsOf(evidence)];
   if (kind === 'retake') return retakeReasons(evidence);
-  if (ASIDE_KINDS.includes(kind)) return worded(evidence, (id) => ASIDE_REASONS[id as keyof typeof ASIDE_REASONS]);
+  if (isOf('asides', kind)) return worded(evidence, (id) => ASIDE_REASONS[id as keyof typeof ASIDE_REASONS]);
   if (kind !== 'filler') return [];
   if (evidence.hesitation) return ['a hesitation, whatever stands round it', ...likeness(evidence), ...doubtsOf(evidence)];
   if (evidence.askedFor) return ['on your list of words that go when asked'];
@@ -30,7 +29,7 @@ export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence
       ...(evidence.pauseBeside !== undefined && evidence.pauseBeside >= 0.08 ? ['a pause beside it'] : []),
       ...((evidence.wordsMissing ?? 0) >= WORDS_MISSING ? ['but this transcript leaves out other words as well'] : []),
     ];
-  return [...worded(evidence, (id) => REASONS.get(id)), ...doubtsOf(evidence)];
+  return [...worded(evidence, (id) => FILLER_REASONS[id]), ...doubtsOf(evidence)];
 }
 
 /** Log-odds from which on a sound is, or is not, much like hesitating. */

@@ -1,7 +1,13 @@
 import { describe, expect, it } from 'vitest';
+import { FILLER_RULES } from '@/core/detect/words/fillerRules.ts';
 import { reasonsFor } from './reasons.ts';
+import { FILLER_REASONS } from './reasonWords.ts';
 
 describe('why something is proposed, in words', () => {
+  it('has words for every rule, and for none that is gone', () => {
+    expect(Object.keys(FILLER_REASONS).sort()).toEqual([...FILLER_RULES].sort());
+  });
+
   it('says of a retake what is the same, what is said otherwise, and what the ear says', () => {
     const evidence = { matches: 7, broken: 1, cue: 1, listened: 1, heardAlike: 1, worst: 0.3, 'otherwise nine / twelve': 1 };
     expect(reasonsFor({ kind: 'retake', evidence })).toEqual([
