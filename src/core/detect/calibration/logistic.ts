@@ -46,6 +46,8 @@ const CONVERGED = 1e-8;
 export function fitLogistic(examples: readonly Example[], names: readonly string[], ridge: number): LogisticModel {
   const spreads = names.map((name) => spreadOf(examples.map(({ evidence }) => evidence[name] ?? 0)));
   const rows = examples.map(({ evidence }) => [1, ...names.map((name, k) => (evidence[name] ?? 0) / (spreads[k] as number))]);
+  // Most rules say nothing about most examples.
+  const filled = rows.map((row) => row.flatMap((value, k) => (value === 0 ? [] : [k])));
   const size = names.length + 1;
   let beta = new Array<number>(size).fill(0);
   for (let step = 0; step < MOST_STEPS; step++) {
@@ -57,10 +59,11 @@ export function fitLogistic(examples: readonly Example[], names: readonly string
       const { right, count = 1 } = examples[n] as Example;
       const p = 1 / (1 + Math.exp(-dot(row, beta)));
       const w = count * Math.max(1e-9, p * (1 - p));
-      for (let i = 0; i < size; i++) {
+      const columns = filled[n] as number[];
+      for (const i of columns) {
         gradient[i] = (gradient[i] as number) + count * ((right ? 1 : 0) - p) * (row[i] as number);
         const line = hessian[i] as number[];
-        for (let j = 0; j < size; j++) line[j] = (line[j] as number) + w * (row[i] as number) * (row[j] as number);
+        for (const j of columns) line[j] = (line[j] as number) + w * (row[i] as number) * (row[j] as number);
       }
     }
     const change = solve(hessian, gradient);

@@ -66,9 +66,9 @@ describe('attempts that somebody has laid out', () => {
     expect(found?.chosen).toBe(false);
     expect(found?.best).toBe(0);
     expect(leftAfter()).toContain('its four screws');
-    // A number that only one of them has may be what was to be said: even the daring are asked.
+    // A number that only one of them has may be what was to be said: it is asked about.
     expect(found?.confidence).toBeGreaterThan(0.5);
-    expect(leftWith({ ...NO_STEPS, settings: { ...DEFAULT_SETTINGS, boldness: 'daring' } })).toContain('its four screws');
+    expect(found?.confidence).toBeLessThan(0.97);
   });
 
   it('keep the one chosen, and let the other go with its silence', () => {
