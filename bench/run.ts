@@ -13,7 +13,7 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
-import { readLevels, readSpeech } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
@@ -108,7 +108,7 @@ async function benchSpeech(): Promise<void> {
   );
   const all = Math.ceil(facts.duration * SPEECH_RATE) + 1;
   await measureSpeech(excerpt, facts, folders[1], { stretches: { count: 1, frames: all } });
-  const [batched, through] = await Promise.all(folders.map((folder) => readSpeech(folder, 1)));
+  const [batched, through] = await Promise.all(folders.map((folder) => readMeasure('speech', folder, 1)));
   const codes = batched?.[0]?.codes ?? new Uint8Array(0);
   const differences = Array.from(codes, (code, k) => Math.abs(code - (through?.[0]?.codes[k] ?? 0)) / 255).sort((a, b) => a - b);
   const off = differences.filter((difference) => difference > 0.02).length / differences.length;
@@ -123,7 +123,7 @@ async function benchSpeech(): Promise<void> {
 async function benchDetection(): Promise<void> {
   const facts = await probe(recording.aac);
   await measure(recording.aac, facts, join(work, 'detected'));
-  const levels = await readLevels(join(work, 'detected'), 1);
+  const levels = await readMeasure('levels', join(work, 'detected'), 1);
   const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
   const material = { duration: (levels[0]?.codes.length ?? 0) / 100, levels, words };
   let prepared = prepare(material);

@@ -8,7 +8,7 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { takeGroups } from '@/core/detect/takes/takes.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
-import { readEchoes } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import type { Line } from './line.ts';
@@ -25,7 +25,7 @@ export async function benchTakes(recording: { aac: string; words: string }): Pro
     const listening = performance.now();
     await measureEchoes(hour, facts, curves);
     const heard = (performance.now() - listening) / 1000;
-    const echoes = await readEchoes(curves);
+    const echoes = await readMeasure('echoes', curves);
 
     const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
     const prepared = prepare({ duration: 10_800, levels: [{ codes: new Uint8Array(1_080_000).fill(200) }], words });

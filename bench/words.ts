@@ -5,7 +5,7 @@ import { matchWords } from '@/core/align/matching.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { plainWord } from '@/core/transcript/plainWord.ts';
-import { readLevels } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { local } from '@/server/media/recognise/local.ts';
@@ -37,7 +37,11 @@ export async function benchWords(): Promise<Line[]> {
       const voiceStart = performance.now();
       await measureVoice(path, facts, curves);
       const voice = facts.duration / ((performance.now() - voiceStart) / 1000);
-      const prepared = prepare({ duration: facts.duration, levels: await readLevels(curves, facts.audio.length), words: [] });
+      const prepared = prepare({
+        duration: facts.duration,
+        levels: await readMeasure('levels', curves, facts.audio.length),
+        words: [],
+      });
       const start = performance.now();
       const heard = await recognise(local, path, facts, prepared, {
         language: 'en',

@@ -53,6 +53,8 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'underNeighbours',
       'neighboursSure',
       'wordsMissing',
+      'speech',
+      'unheard',
       'inexact',
       'clean',
       ...LIKE,

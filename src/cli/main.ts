@@ -21,7 +21,7 @@ import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
 import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readLevels, readMotion } from '@/server/media/material.ts';
+import { handoffMedia, readMeasure } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
@@ -173,7 +173,7 @@ async function analyse(media: string, options: Options): Promise<Handoff> {
     const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
     if (facts.video && settings.moving !== 'same') {
       await measureMotion(media, facts, curves);
-      prepared = prepare({ ...material, motion: await readMotion(curves) });
+      prepared = prepare({ ...material, motion: await readMeasure('motion', curves) });
     }
     await loadSpeechParts();
     const cut = computeCut(prepared, { ...NO_STEPS, settings });
@@ -214,7 +214,7 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   }
   const facts = await probe(source);
   return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {
-    const prepared = prepare({ duration, levels: await readLevels(curves, facts.audio.length), words: [] });
+    const prepared = prepare({ duration, levels: await readMeasure('levels', curves, facts.audio.length), words: [] });
     if (options.align === undefined) {
       const heard = await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language);
       const hesitation = await hesitationOf(source, facts, curves);

@@ -15,7 +15,7 @@ import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
-import { readEchoes, readHesitation, readLevels, readSpeech, readVoice } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
 import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
@@ -34,7 +34,7 @@ export interface Wanted {
 /** All that detection looks at, measured where it is not yet. What a model cannot tell here is left out, and said. */
 export async function materialOf(media: string, facts: MediaFacts, measures: Measures, wanted: Wanted): Promise<Material> {
   const { folder, duration } = measures;
-  const levels = await readLevels(folder, facts.audio.length);
+  const levels = await readMeasure('levels', folder, facts.audio.length);
   const speech = wanted.speech ? await speechOrLevelAlone(media, facts, folder) : undefined;
   const transcript =
     wanted.words && (await settled(wanted.words, media, facts, prepare({ duration, levels, speech, words: [] })));
@@ -42,15 +42,15 @@ export async function materialOf(media: string, facts: MediaFacts, measures: Mea
   const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, folder) : undefined;
   const byEar = wanted.takes === 'sound' || wanted.takes === 'both';
   const echoes = byEar || words.length > 0 ? await echoesOrWordsAlone(media, facts, folder) : undefined;
-  const hesitation = echoes && (await readHesitation(folder, facts.audio.length));
+  const hesitation = echoes && (await readMeasure('hesitation', folder, facts.audio.length));
   return { duration, levels, words, speech, voice, echoes, hesitation, language: transcript?.language };
 }
 
 /** The speech measure, or none, said on standard error, where the model cannot run. */
-async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: string): Promise<SpeechCurve[] | undefined> {
+async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: string): Promise<readonly SpeechCurve[] | undefined> {
   try {
     await measureSpeech(media, facts, folder);
-    return await readSpeech(folder, facts.audio.length);
+    return await readMeasure('speech', folder, facts.audio.length);
   } catch (error) {
     if (!(error instanceof SpeechUnavailable)) throw error;
     process.stderr.write(`zetemis: ${error.message}\n`);
@@ -58,21 +58,25 @@ async function speechOrLevelAlone(media: string, facts: MediaFacts, folder: stri
   }
 }
 
-async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<HeldSounds[]> {
+async function heldSounds(media: string, facts: MediaFacts, folder: string): Promise<readonly HeldSounds[]> {
   await measureVoice(media, facts, folder);
-  return readVoice(folder, facts.audio.length);
+  return readMeasure('voice', folder, facts.audio.length);
 }
 
 /** How much each track sounds like hesitating, or nothing, said on standard error, where the model cannot run. */
-export async function hesitationOf(media: string, facts: MediaFacts, folder: string): Promise<HesitationCurve[] | undefined> {
-  return (await echoesOrWordsAlone(media, facts, folder)) && readHesitation(folder, facts.audio.length);
+export async function hesitationOf(
+  media: string,
+  facts: MediaFacts,
+  folder: string,
+): Promise<readonly HesitationCurve[] | undefined> {
+  return (await echoesOrWordsAlone(media, facts, folder)) && readMeasure('hesitation', folder, facts.audio.length);
 }
 
 /** Lines said again by ear, or none, said on standard error, where the model cannot run. */
-async function echoesOrWordsAlone(media: string, facts: MediaFacts, folder: string): Promise<Echo[] | undefined> {
+async function echoesOrWordsAlone(media: string, facts: MediaFacts, folder: string): Promise<readonly Echo[] | undefined> {
   try {
     await measureEchoes(media, facts, folder);
-    return await readEchoes(folder);
+    return await readMeasure('echoes', folder);
   } catch (error) {
     if (!(error instanceof EmbeddingUnavailable)) throw error;
     process.stderr.write(`zetemis: ${error.message}\n`);

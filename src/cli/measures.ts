@@ -5,8 +5,9 @@ import { join, resolve } from 'node:path';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { LEVEL_RATE } from '@/core/curves/level.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import type { Seconds } from '@/core/time/range.ts';
-import { levelFile, measure } from '@/server/media/measure.ts';
+import { measure } from '@/server/media/measure.ts';
 
 /** Curves of one recording. */
 export interface Measures {
@@ -46,7 +47,9 @@ async function nameOf(media: string): Promise<string> {
 /** Length of the longest track, from its level curve; throws where there is none. */
 async function measuredBefore(folder: string, { audio }: MediaFacts): Promise<Seconds> {
   const lengths = await Promise.all(
-    audio.map(async (_, track) => decodeCurve(await readFile(join(folder, levelFile(track)))).samples.length / LEVEL_RATE),
+    audio.map(
+      async (_, track) => decodeCurve(await readFile(join(folder, curveFileOf('levels', track)))).samples.length / LEVEL_RATE,
+    ),
   );
   return Math.max(...lengths);
 }

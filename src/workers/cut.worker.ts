@@ -7,10 +7,7 @@ import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from '@/c
 import { bestJoin, type Join } from '@/core/assemble/splice.ts';
 import { fromColumns, type TranscriptColumns } from '@/core/contract/wordColumns.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
-import { decodeCurve } from '@/core/curves/codec.ts';
-import { unpackHesitation } from '@/core/curves/hesitation.ts';
-import { unpackEchoes } from '@/core/curves/repeatedPassages.ts';
-import { unpackHeld } from '@/core/curves/voice.ts';
+import { decodeMeasure, MEASURE_NAMES, type Measured, type MeasureName } from '@/core/curves/measures.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import type { Material, Proposal } from '@/core/detect/detector.ts';
 import { type Pace, type PreparedMaterial, prepare, preparedPauses, preparedTakes, reworded } from '@/core/detect/registry.ts';
@@ -27,60 +24,38 @@ let prepared: PreparedMaterial | undefined;
 let last: Cut | undefined;
 let state: DecisionState | undefined;
 
-/** Where that lies which a worker detects in. It fetches it by itself, so that none of it passes through the page. */
+/** Where the inputs to detection are. A worker fetches them by itself, so that none of it passes through the page. */
 export interface MaterialAddresses {
   readonly duration: number;
-  /** one a track */
-  readonly levels: readonly string[];
-  /** one a track, or none while it is not measured */
-  readonly speech: readonly string[];
-  readonly voice: readonly string[];
-  readonly motion: string | undefined;
-  readonly echoes: string | undefined;
-  readonly hesitation: readonly string[];
+  /** of each measure that is there, one a track or one */
+  readonly measures: Readonly<Partial<Record<MeasureName, readonly string[]>>>;
   readonly words: string | undefined;
 }
 
 /** Settles when what was last loaded is there, or cannot be had. */
 let loading: Promise<unknown> = Promise.resolve();
 
-async function materialAt({
-  duration,
-  levels,
-  speech,
-  voice,
-  motion,
-  echoes,
-  hesitation,
-  words,
-}: MaterialAddresses): Promise<Material> {
-  const curves = async (addresses: readonly string[]) =>
-    (await Promise.all(addresses.map(samplesAt))).map((codes) => ({ codes }));
-  const [level, spoken, held, moved, alike, hesitates, text] = await Promise.all([
-    curves(levels),
-    curves(speech),
-    Promise.all(voice.map(samplesAt)),
-    motion && samplesAt(motion),
-    echoes && samplesAt(echoes),
-    Promise.all(hesitation.map(samplesAt)),
+async function materialAt({ duration, measures, words }: MaterialAddresses): Promise<Material> {
+  const [measured, text] = await Promise.all([
+    Promise.all(
+      MEASURE_NAMES.map(async (name) => {
+        const addresses = measures[name];
+        return addresses ? [[name, decodeMeasure(name, await Promise.all(addresses.map(bytesAt)))] as const] : [];
+      }),
+    ),
     words && wordsAt(words),
   ]);
   const transcript = text ? fromColumns(text) : undefined;
   return {
     duration,
-    levels: level,
-    speech: spoken.length > 0 ? spoken : undefined,
-    motion: moved ? { codes: moved } : undefined,
-    voice: held.length > 0 ? held.map(unpackHeld) : undefined,
-    echoes: alike ? unpackEchoes(alike) : undefined,
-    hesitation: hesitates.length > 0 ? hesitates.map(unpackHesitation) : undefined,
+    levels: [],
+    ...(Object.fromEntries(measured.flat()) as Measured),
     words: transcript?.words ?? [],
     language: transcript?.language,
   };
 }
 
-const samplesAt = async (address: string): Promise<Uint8Array> =>
-  decodeCurve(new Uint8Array(await (await fetched(address)).arrayBuffer())).samples;
+const bytesAt = async (address: string): Promise<Uint8Array> => new Uint8Array(await (await fetched(address)).arrayBuffer());
 
 const wordsAt = async (address: string): Promise<TranscriptColumns | null> =>
   wordsAnswer.parse(await (await fetched(address)).json()).words;

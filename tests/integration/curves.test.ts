@@ -7,7 +7,7 @@ import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curve
 import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { measureEmbedding, readEmbedding } from '@/server/media/embedding/measure.ts';
 import { CONTEXT_FRAMES, embeddingFile, freeTimeAxis, HOP_FRAMES, MEL_BANDS } from '@/server/media/embedding/model.ts';
-import { readMotion, readSpeech } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure, STRETCH_UNIT } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
@@ -29,7 +29,7 @@ const through = async (path: string, name: string, options = {}) => {
   const facts = await probe(path);
   const into = fresh(name);
   await measureSpeech(path, facts, into, options);
-  return (await readSpeech(into, facts.audio.length)).map(({ codes }) => codes);
+  return (await readMeasure('speech', into, facts.audio.length)).map(({ codes }) => codes);
 };
 
 describe('levels and peaks', () => {
@@ -110,7 +110,7 @@ describe('the probability of speech', () => {
     expect(first).toBeGreaterThanOrEqual(finished);
     expect(readdirSync(into)).toEqual(['speech-0.ztcv']);
     const [whole] = await through(lesson, 'whole', { stretches });
-    expect((await readSpeech(into, 1))[0]?.codes).toEqual(whole);
+    expect((await readMeasure('speech', into, 1))[0]?.codes).toEqual(whole);
   });
 });
 
@@ -126,7 +126,7 @@ describe('the change of the picture', () => {
     ]);
     const into = fresh('motion');
     await measureMotion(path, await probe(path), into);
-    const { codes } = await readMotion(into);
+    const { codes } = await readMeasure('motion', into);
     expect(Math.abs(codes.length / 4 - 10)).toBeLessThanOrEqual(0.5);
     const most = (from: number, to: number) => Math.max(...codes.slice(from * 4, to * 4));
     expect(most(0, 2.5)).toBeLessThanOrEqual(2);

@@ -11,7 +11,7 @@ import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
-import { readLevels, readSpeech } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
@@ -34,8 +34,8 @@ interface Judged {
 /** Curves of a recording, measured once for all tests about it; the speech model runs only where it is asked for. */
 class Recording {
   private readonly curves: string;
-  private levels: Promise<LevelCurve[]> | undefined;
-  private speech: Promise<SpeechCurve[]> | undefined;
+  private levels: Promise<readonly LevelCurve[]> | undefined;
+  private speech: Promise<readonly SpeechCurve[]> | undefined;
 
   constructor(
     private readonly path: string,
@@ -44,15 +44,17 @@ class Recording {
     this.curves = join(folder, `curves-${Math.random()}`);
   }
 
-  readLevels(): Promise<LevelCurve[]> {
-    this.levels ??= measure(this.path, this.facts, this.curves).then(() => readLevels(this.curves, this.facts.audio.length));
+  readLevels(): Promise<readonly LevelCurve[]> {
+    this.levels ??= measure(this.path, this.facts, this.curves).then(() =>
+      readMeasure('levels', this.curves, this.facts.audio.length),
+    );
     return this.levels;
   }
 
-  readSpeech(): Promise<SpeechCurve[]> {
+  readSpeech(): Promise<readonly SpeechCurve[]> {
     this.speech ??= this.readLevels()
       .then(() => measureSpeech(this.path, this.facts, this.curves))
-      .then(() => readSpeech(this.curves, this.facts.audio.length));
+      .then(() => readMeasure('speech', this.curves, this.facts.audio.length));
     return this.speech;
   }
 }

@@ -10,7 +10,7 @@ import { prepare } from '@/core/detect/registry.ts';
 import { writeLexiconFile } from '@/core/detect/words/lexicon.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { readLevels } from '@/server/media/material.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { local, segmentsIn } from '@/server/media/recognise/local.ts';
@@ -33,7 +33,7 @@ async function measured(path: string, name: string) {
   await measure(path, facts, curves);
   return {
     facts,
-    prepared: prepare({ duration: facts.duration, levels: await readLevels(curves, facts.audio.length), words: [] }),
+    prepared: prepare({ duration: facts.duration, levels: await readMeasure('levels', curves, facts.audio.length), words: [] }),
   };
 }
 

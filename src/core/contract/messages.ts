@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { MEASURE_JOB_NAMES } from '../curves/measures.ts';
 import { decisionEvent } from '../decisions/event.ts';
 import { settingValues } from '../detect/settingsSchema.ts';
 import { mediaFacts } from './media.ts';
@@ -7,7 +8,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum(['measure', 'proxy', 'speech', 'motion', 'voice', 'echoes', 'recognise']),
+  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */

@@ -1,9 +1,5 @@
-import type { HesitationCurve } from '../curves/hesitation.ts';
 import type { LevelCurve } from '../curves/level.ts';
-import type { MotionCurve } from '../curves/motion.ts';
-import type { Echo } from '../curves/repeatedPassages.ts';
-import type { SpeechCurve } from '../curves/speech.ts';
-import type { HeldSounds } from '../curves/voice.ts';
+import type { Measured } from '../curves/measures.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Calibration } from './calibration/calibration.ts';
@@ -33,21 +29,11 @@ export interface Proposal extends Range {
   readonly evidence: Readonly<Record<string, number>>;
 }
 
-/** All that detection looks at. */
-export interface Material {
+/** All that detection looks at. A measure is left out while it is not made; see MEASURES for what each is. */
+export interface Material extends Measured {
   readonly duration: Seconds;
   /** level of each track */
   readonly levels: readonly LevelCurve[];
-  /** probability of speech, track by track; left out while it is not measured */
-  readonly speech?: readonly SpeechCurve[] | undefined;
-  /** change of the picture; left out without a picture, or while it is not measured */
-  readonly motion?: MotionCurve | undefined;
-  /** held sounds of the voice, track by track; left out while it is not measured */
-  readonly voice?: readonly HeldSounds[] | undefined;
-  /** stretches that sound like earlier ones; left out while they are not looked for */
-  readonly echoes?: readonly Echo[] | undefined;
-  /** how much the sound is like hesitating, track by track; left out while it is not measured */
-  readonly hesitation?: readonly HesitationCurve[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */

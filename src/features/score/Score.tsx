@@ -175,7 +175,7 @@ const isIn = (word: Word | undefined, programme: Programme, row: number, rowSeco
 
 /** The probability that anybody speaks, on any track, while it is to be seen. */
 function useSpeech(): SpeechCurve | undefined {
-  const addresses = useEpisode((s) => (s.showsSpeech ? s.material?.speech : undefined));
+  const addresses = useEpisode((s) => (s.showsSpeech ? s.material?.measures.speech : undefined));
   const [speech, setSpeech] = useState<SpeechCurve>();
   useEffect(() => {
     let wanted = true;

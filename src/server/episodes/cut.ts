@@ -14,7 +14,8 @@ import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
-import { handoffMedia, readEchoes, readHesitation, readLevels, readMotion, readSpeech, readVoice } from '../media/material.ts';
+import { handoffMedia, readMeasures } from '../media/material.ts';
+import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import type { Episode } from './episode.ts';
@@ -75,16 +76,11 @@ export async function transcriptOf(episode: Episode, left: boolean, mask: boolea
 async function materialOf({ id, medium }: Episode): Promise<PreparedMaterial> {
   if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
   const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
-  const [levels, speech, motion, voice, echoes, hesitation, { language, words }] = await Promise.all([
-    readLevels(folder, tracks),
-    medium.speech ? readSpeech(folder, tracks) : undefined,
-    medium.motion ? readMotion(folder) : undefined,
-    medium.voice ? readVoice(folder, tracks) : undefined,
-    medium.echoes ? readEchoes(folder) : undefined,
-    medium.echoes ? readHesitation(folder, tracks) : undefined,
+  const [measured, { language, words }] = await Promise.all([
+    readMeasures((job) => isMeasured(medium, job), folder, tracks),
     readEpisodeWords(id),
   ]);
-  return prepare({ duration: medium.duration, levels, speech, motion, voice, echoes, hesitation, words, language });
+  return prepare({ duration: medium.duration, levels: [], ...measured, words, language });
 }
 
 /** Everything for the timeline formats. `rate` is for sound alone, or to conform to another rate. */

@@ -10,7 +10,7 @@ import { type Transcript, TranscriptError, type Word } from '@/core/transcript/w
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { enqueue } from '../jobs/jobs.ts';
-import { readLevels, readSpeech } from '../media/material.ts';
+import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -38,7 +38,10 @@ export async function readEpisodeWords(episodeId: string): Promise<Transcript> {
 /** Levels and speech of a medium, prepared for asking where it is silent. */
 export async function soundOf({ id, facts, duration, speech }: Medium): Promise<PreparedMaterial> {
   const [folder, tracks] = [curvesFolder(id), facts.audio.length];
-  const [levels, spoken] = await Promise.all([readLevels(folder, tracks), speech ? readSpeech(folder, tracks) : undefined]);
+  const [levels, spoken] = await Promise.all([
+    readMeasure('levels', folder, tracks),
+    speech ? readMeasure('speech', folder, tracks) : undefined,
+  ]);
   return prepare({ duration, levels, speech: spoken, words: [] });
 }
 

@@ -1,25 +1,19 @@
+import { MEASURE_JOB_NAMES, specOfJob } from '@/core/curves/measures.ts';
 import { db, type Transaction } from '../db/connection.ts';
+import { isMeasured, type MediumRow, mediumOf } from '../media/media.ts';
 import { enqueue } from './jobs.ts';
 
-/**
- * Queues whatever a medium still lacks; also used to try again after a failure or a cancel. Curves that refine
- * detection wait for the levels, so that a score can be seen as early as possible.
- */
+/** Queues whatever a medium still lacks; also used to try again after a failure or a cancel. */
 export async function enqueueMissing(trx: Transaction, mediaId: string): Promise<void> {
-  const medium = await trx('media')
-    .where({ id: mediaId })
-    .first('measured_at', 'proxy', 'speech_at', 'motion_at', 'voice_at', 'echoes_at', 'facts');
-  if (!medium) return;
+  const row = (await trx('media').where({ id: mediaId }).first()) as MediumRow | undefined;
+  if (!row) return;
+  const medium = mediumOf(row);
   if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
-  if (!medium.measured_at) {
-    await enqueue(trx, 'measure', mediaId);
-    return;
+  for (const job of MEASURE_JOB_NAMES) {
+    const { after, ofPicture } = specOfJob(job);
+    const waits = after !== undefined && !isMeasured(medium, after);
+    if (!waits && !isMeasured(medium, job) && (!ofPicture || medium.facts.video)) await enqueue(trx, job, mediaId);
   }
-  if (medium.facts.video && !medium.motion_at) await enqueue(trx, 'motion', mediaId);
-  if (!medium.voice_at) await enqueue(trx, 'voice', mediaId);
-  if (!medium.speech_at) await enqueue(trx, 'speech', mediaId);
-  // Where speech begins and ends is known better by then.
-  else if (!medium.echoes_at) await enqueue(trx, 'echoes', mediaId);
 }
 
 /** Queues what recordings lack that were measured by an earlier version, which knew fewer curves. */

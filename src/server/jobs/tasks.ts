@@ -12,7 +12,7 @@ import { log } from '../log.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
-import { readHesitation } from '../media/material.ts';
+import { readMeasure } from '../media/material.ts';
 import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
@@ -97,7 +97,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     });
     const curves = curvesFolder(medium.id);
     const checked = medium.echoes
-      ? checkedHesitations(heard, language, await readHesitation(curves, medium.facts.audio.length))
+      ? checkedHesitations(heard, language, await readMeasure('hesitation', curves, medium.facts.audio.length))
       : heard;
     const transcript = await wordsFrom(checked, align, medium, language);
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);

@@ -1,10 +1,6 @@
 import { open, readFile, rename, rm } from 'node:fs/promises';
 import { type CurveHeader, encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
 
-/** Stretches that sound like earlier ones, and how much each track sounds like hesitating. */
-export const echoesFile = 'repeated.ztcv';
-export const hesitationFile = (track: number): string => `hesitation-${track}.ztcv`;
-
 /** Puts the header before finished samples; the curve appears whole or not at all. */
 export async function completeCurve(part: string, target: string, header: Omit<CurveHeader, 'count'>): Promise<void> {
   const samples = await readFile(part);

@@ -6,6 +6,7 @@ import { type CurveKind, encodeHeader } from '@/core/curves/codec.ts';
 import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curves/embedding.ts';
 import { hesitationCurve, packHesitation } from '@/core/curves/hesitation.ts';
 import { LEVEL_RATE, type LevelCurve } from '@/core/curves/level.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import { findEchoes } from '@/core/curves/passageMatching.ts';
 import { packEchoes } from '@/core/curves/repeatedPassages.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
@@ -14,9 +15,8 @@ import { prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { type Range, subtract } from '@/core/time/range.ts';
-import { echoesFile, hesitationFile } from './curveFile.ts';
 import { measureEmbedding, readEmbedding } from './embedding/measure.ts';
-import { readLevels, readSpeech } from './material.ts';
+import { readMeasure } from './material.ts';
 import type { MeasureOptions } from './measure.ts';
 
 /** Silences of this length part one stretch of speech from the next. */
@@ -39,7 +39,7 @@ export async function measureEchoes(
   folder: string,
   options: MeasureOptions = {},
 ): Promise<void> {
-  const target = join(folder, echoesFile);
+  const target = join(folder, curveFileOf('echoes'));
   if (await isThere(target)) return;
   const tracks = facts.audio.length;
   const length = facts.duration;
@@ -47,8 +47,8 @@ export async function measureEchoes(
     ...options,
     onProgress: (seconds) => options.onProgress?.((1 - SEARCH_SHARE) * seconds),
   });
-  const levels = await readLevels(folder, tracks);
-  const speech = await readSpeech(folder, tracks).catch(() => undefined);
+  const levels = await readMeasure('levels', folder, tracks);
+  const speech = await readMeasure('speech', folder, tracks).catch(() => undefined);
   const duration = Math.max(0, ...levels.map(({ codes }) => codes.length / LEVEL_RATE));
   const silences = silencesOf(preparedPauses(prepare({ duration, levels, speech, words: [] })), DEFAULT_SETTINGS, SILENCE);
   const stretches = subtract([{ start: 0, end: duration }], silences).filter(
@@ -60,7 +60,7 @@ export async function measureEchoes(
   );
   for (const [track, values] of embedding.entries())
     await writeCurve(
-      join(folder, hesitationFile(track)),
+      join(folder, curveFileOf('hesitation', track)),
       'hesitation',
       packHesitation(hesitationCurve(values, FITTED.hesitation)),
     );

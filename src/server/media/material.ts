@@ -2,63 +2,29 @@ import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import type { HandoffMedia } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
-import { decodeCurve } from '@/core/curves/codec.ts';
-import { type HesitationCurve, unpackHesitation } from '@/core/curves/hesitation.ts';
-import type { LevelCurve } from '@/core/curves/level.ts';
-import type { MotionCurve } from '@/core/curves/motion.ts';
-import { type Echo, unpackEchoes } from '@/core/curves/repeatedPassages.ts';
-import type { SpeechCurve } from '@/core/curves/speech.ts';
-import { type HeldSounds, unpackHeld } from '@/core/curves/voice.ts';
-import { echoesFile, hesitationFile } from './curveFile.ts';
-import { levelFile } from './measure.ts';
-import { motionFile } from './motion.ts';
-import { speechFile } from './speech.ts';
-import { voiceFile } from './voice.ts';
+import {
+  decodeMeasure,
+  filesOf,
+  MEASURE_NAMES,
+  MEASURES,
+  type Measured,
+  type MeasureJob,
+  type MeasureName,
+  type MeasureOf,
+} from '@/core/curves/measures.ts';
 
-/** Level curves of all tracks from the folder that `measure` wrote. */
-export async function readLevels(folder: string, tracks: number): Promise<LevelCurve[]> {
-  return Promise.all(
-    Array.from({ length: tracks }, async (_, track) => ({
-      codes: decodeCurve(await readFile(join(folder, levelFile(track)))).samples,
-    })),
-  );
+/** A measure of all tracks from the folder of their curves. Rejects when it was not made, or cannot be read. */
+export async function readMeasure<N extends MeasureName>(name: N, folder: string, tracks = 1): Promise<MeasureOf<N>> {
+  return decodeMeasure(name, await Promise.all(filesOf(name, tracks).map((file) => readFile(join(folder, `${file}.ztcv`)))));
 }
 
-/** The probability of speech of all tracks, once `measureSpeech` has written it. */
-export async function readSpeech(folder: string, tracks: number): Promise<SpeechCurve[]> {
-  return Promise.all(
-    Array.from({ length: tracks }, async (_, track) => ({
-      codes: decodeCurve(await readFile(join(folder, speechFile(track)))).samples,
-    })),
+/** All that the jobs named have measured. */
+export async function readMeasures(isDone: (job: MeasureJob) => boolean, folder: string, tracks: number): Promise<Measured> {
+  const names = MEASURE_NAMES.filter((name) => isDone(MEASURES[name].job));
+  return Object.fromEntries(
+    await Promise.all(names.map(async (name) => [name, await readMeasure(name, folder, tracks)] as const)),
   );
 }
-
-/** Held sounds of all tracks, once `measureVoice` has written them. */
-export async function readVoice(folder: string, tracks: number): Promise<HeldSounds[]> {
-  return Promise.all(
-    Array.from({ length: tracks }, async (_, track) =>
-      unpackHeld(decodeCurve(await readFile(join(folder, voiceFile(track)))).samples),
-    ),
-  );
-}
-
-/** Stretches that sound like earlier ones, once `measureEchoes` has written them. */
-export const readEchoes = async (folder: string): Promise<Echo[]> =>
-  unpackEchoes(decodeCurve(await readFile(join(folder, echoesFile))).samples);
-
-/** How much all tracks sound like hesitating, once `measureEchoes` has written it. */
-export async function readHesitation(folder: string, tracks: number): Promise<HesitationCurve[]> {
-  return Promise.all(
-    Array.from({ length: tracks }, async (_, track) =>
-      unpackHesitation(decodeCurve(await readFile(join(folder, hesitationFile(track)))).samples),
-    ),
-  );
-}
-
-/** How the picture changes, once `measureMotion` has written it. */
-export const readMotion = async (folder: string): Promise<MotionCurve> => ({
-  codes: decodeCurve(await readFile(join(folder, motionFile))).samples,
-});
 
 /** What hand-off formats say of a media file. */
 export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {

@@ -5,13 +5,13 @@ import { promisify } from 'node:util';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { type CurveHeader, encodeHeader, HEADER_BYTES } from '@/core/curves/codec.ts';
 import { LEVEL_RATE } from '@/core/curves/level.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import { type MeterSink, TrackMeter } from '@/core/curves/meter.ts';
 import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 
-export const levelFile = (track: number): string => `level-${track}.ztcv`;
-export const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
+const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
 
 export interface MeasureOptions {
   /** where stretches that are measured side by side begin, multiples of `STRETCH_UNIT`; by length and format when left out */
@@ -173,7 +173,7 @@ class TrackFiles {
   private readonly peaks: readonly CurveFile[];
 
   constructor(folder: string, track: number) {
-    this.level = new CurveFile(join(folder, levelFile(track)), {
+    this.level = new CurveFile(join(folder, curveFileOf('levels', track)), {
       kind: 'level',
       bytesPerSample: 1,
       rateNum: LEVEL_RATE,

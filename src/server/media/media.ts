@@ -1,4 +1,5 @@
 import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
+import type { MeasureJob } from '@/core/curves/measures.ts';
 import { db } from '../db/connection.ts';
 import { notFound } from '../refusal.ts';
 
@@ -19,6 +20,9 @@ export interface Medium {
   readonly echoes: boolean;
   readonly proxy: 'none' | 'pending' | 'ready';
 }
+
+/** Whether a job has measured a medium. */
+export const isMeasured = (medium: Medium, job: MeasureJob): boolean => (job === 'measure' ? medium.measured : medium[job]);
 
 export interface MediumRow {
   id: string;

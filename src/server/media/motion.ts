@@ -2,11 +2,10 @@ import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import { MOTION_HEIGHT, MOTION_RATE, MOTION_WIDTH, motionCode } from '@/core/curves/motion.ts';
 import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 import type { MeasureOptions } from './measure.ts';
-
-export const motionFile = 'motion.ztcv';
 
 /**
  * Measures how much of the picture changes, a few small grey pictures a second, into the folder of the other curves.
@@ -47,7 +46,7 @@ export async function measureMotion(
   if (options.signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
   if (exitCode !== 0) throw new MediaError('The picture cannot be decoded; pauses are found all the same.');
   const header = encodeHeader({ kind: 'motion', bytesPerSample: 1, rateNum: MOTION_RATE, rateDen: 1, count: codes.length });
-  const work = join(folder, `${motionFile}.part`);
-  await writeFile(work, Buffer.concat([header, Uint8Array.from(codes)]), { flush: true });
-  await rename(work, join(folder, motionFile));
+  const target = join(folder, curveFileOf('motion'));
+  await writeFile(`${target}.part`, Buffer.concat([header, Uint8Array.from(codes)]), { flush: true });
+  await rename(`${target}.part`, target);
 }

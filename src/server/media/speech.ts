@@ -4,12 +4,11 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import * as ort from 'onnxruntime-web';
 import type { MediaFacts } from '@/core/contract/media.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import { probabilityToCode, SPEECH_FRAME, SPEECH_SAMPLE_RATE } from '@/core/curves/speech.ts';
 import { completeCurve } from './curveFile.ts';
 import { decoded } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
-
-export const speechFile = (track: number): string => `speech-${track}.ztcv`;
 
 /** The model cannot run on this machine; detection goes by level alone then. */
 export class SpeechUnavailable extends Error {}
@@ -65,7 +64,7 @@ function loadModel(): Promise<ort.InferenceSession> {
 export async function measureSpeech(path: string, facts: MediaFacts, folder: string, options: SpeechOptions = {}): Promise<void> {
   const model = await loadModel();
   for (const [track, { index }] of facts.audio.entries()) {
-    const target = join(folder, speechFile(track));
+    const target = join(folder, curveFileOf('speech', track));
     if (await exists(target)) continue;
     const samples = decoded(path, index, options.signal);
     const share = (frames: number) =>

@@ -3,12 +3,11 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
+import { curveFileOf } from '@/core/curves/measures.ts';
 import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '@/core/curves/sustainedSounds.ts';
 import { HELD_BYTES, packHeld } from '@/core/curves/voice.ts';
 import { decoded, samplesOf } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
-
-export const voiceFile = (track: number): string => `voice-${track}.ztcv`;
 
 const FRAME = 1024;
 /** Half a frame of silence before the first sample, so that frames are centred on their moments. */
@@ -21,7 +20,7 @@ const FRAMES_A_BREATH = 200;
  */
 export async function measureVoice(path: string, facts: MediaFacts, folder: string, options: MeasureOptions = {}): Promise<void> {
   for (const [track, { index }] of facts.audio.entries()) {
-    const target = join(folder, voiceFile(track));
+    const target = join(folder, curveFileOf('voice', track));
     if (await exists(target)) continue;
     const meter = new HoldingMeter();
     let frame = new Float64Array(FRAME);

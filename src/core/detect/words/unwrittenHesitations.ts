@@ -1,6 +1,7 @@
 import { spokenWeight } from '../../align/weight.ts';
 import { type HesitationCurve, hesitationIn } from '../../curves/hesitation.ts';
 import { LEVEL_RATE } from '../../curves/level.ts';
+import { meanSpeech } from '../../curves/speech.ts';
 import { type HeldSounds, semitones } from '../../curves/voice.ts';
 import { firstAfter, overlapWith, type Range, type Seconds, union } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
@@ -104,7 +105,10 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
   // What is uncovered and sounds like no hesitation is a word that the transcript lacks.
   const lacking = candidates.filter(({ score }) => score < (hesitation ? WORD_SCORE : 0)).length / words.length;
   const uncovered = candidates.map((candidate) => {
-    const evidence = evidenceOf(candidate, spoken, loudest, lacking, hesitation);
+    const evidence = {
+      ...evidenceOf(candidate, spoken, loudest, lacking, hesitation),
+      ...speechEvidence(material, candidate.range),
+    };
     const confidence = probabilityOf(calibration.heard, evidence);
     return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
   });
@@ -261,6 +265,12 @@ function evidenceOf(
     inexact: sound().timing.exact ? 0 : 1,
     ...likeness(hesitation, range.start, range.end),
   };
+}
+
+/** Whether anybody is heard at all: a breath or a machine may sound like hesitating. */
+function speechEvidence({ speech }: Material, { start, end }: Range): Record<string, number> {
+  if (!speech) return { speech: 0, unheard: 1 };
+  return { speech: hundredth(Math.max(...speech.map((curve) => meanSpeech(curve, start, end)))), unheard: 0 };
 }
 
 /** The level code that a third of a stretch exceeds. */

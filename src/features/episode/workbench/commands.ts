@@ -336,7 +336,7 @@ export const COMMANDS: readonly Command[] = [
     'C',
     ['c'],
     (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
-    (m) => (m.state.material?.speech.length ?? 0) > 0,
+    (m) => (m.state.material?.measures.speech?.length ?? 0) > 0,
   ),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
   command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),

@@ -1,11 +1,13 @@
 import { join } from 'node:path';
+import { MEASURES } from '@/core/curves/measures.ts';
 import { endpoint } from '@/server/http/answer.ts';
 import { sendFile } from '@/server/http/file.ts';
 import { findMedium } from '@/server/media/media.ts';
 import { curvesFolder } from '@/server/media/store.ts';
 import { notFound } from '@/server/refusal.ts';
 
-const NAME = /^(level-\d{1,2}|peaks-\d{1,2}-\d|speech-\d{1,2}|voice-\d{1,2}|hesitation-\d{1,2}|motion|repeated)\.ztcv$/;
+const names = Object.values(MEASURES).map(({ file, perTrack }) => (perTrack ? `${file}-\\d{1,2}` : file));
+const NAME = new RegExp(`^(peaks-\\d{1,2}-\\d|${names.join('|')})\\.ztcv$`);
 
 /** A curve file, whole or by byte range. */
 export const GET = endpoint(async ({ params, request }) => {
