@@ -35,6 +35,8 @@ export interface PreparedMaterial {
   readonly spoken: () => Spoken;
   /** one a detector; undefined for one that is not waited for */
   readonly parts: readonly (Part | undefined)[];
+  /** what the last corrections came to, by how much time there was */
+  readonly rewordings: Partial<Record<Pace, Rewording>>;
 }
 
 export function prepare(material: Material): PreparedMaterial {
@@ -45,7 +47,7 @@ export function prepare(material: Material): PreparedMaterial {
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
   const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound));
-  return { material, words, spoken, parts };
+  return { material, words, spoken, parts, rewordings: {} };
 }
 
 /**
@@ -55,20 +57,18 @@ export function prepare(material: Material): PreparedMaterial {
 export type Pace = 'whole' | 'hurry' | 'glance';
 
 interface Rewording {
-  readonly from: PreparedMaterial;
   readonly steps: readonly TextStep[];
   readonly answer: PreparedMaterial;
 }
 
-const last: Partial<Record<Pace, Rewording>> = {};
-
 /** The same with words corrected. What the last corrections came to is kept, since sliders move between them. */
 export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[], pace: Pace = 'whole'): PreparedMaterial {
-  const knownAt = (asked: Pace) => (isOf(last[asked], prepared, steps) ? last[asked]?.answer : undefined);
+  const { rewordings } = prepared;
+  const knownAt = (asked: Pace) => (isOf(rewordings[asked], steps) ? rewordings[asked]?.answer : undefined);
   const hurried = knownAt('hurry');
   const known = knownAt('whole') ?? knownAt(pace);
   if (known) return known;
-  const before = last.whole?.from === prepared ? last.whole.answer.parts : [];
+  const before = rewordings.whole?.answer.parts ?? [];
   const { material } = prepared;
   const corrected = () => spokenOf(applyText(prepared.words(), steps), material.language ?? 'en', prepared.spoken().sound);
   const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
@@ -79,13 +79,13 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     if (steps.length === 0 || !reword) return part;
     return (speed === 'slow' ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken()));
   });
-  const answer = { material, words: prepared.words, spoken, parts };
-  last[pace] = { from: prepared, steps, answer };
+  const answer = { material, words: prepared.words, spoken, parts, rewordings };
+  rewordings[pace] = { steps, answer };
   return answer;
 }
 
-const isOf = (known: Rewording | undefined, prepared: PreparedMaterial, steps: readonly TextStep[]): boolean =>
-  known?.from === prepared && known.steps.length === steps.length && known.steps.every((step, k) => step.id === steps[k]?.id);
+const isOf = (known: Rewording | undefined, steps: readonly TextStep[]): boolean =>
+  known?.steps.length === steps.length && known.steps.every((step, k) => step.id === steps[k]?.id);
 
 const partOf = <T>({ parts }: PreparedMaterial, detector: Detector<T>): T =>
   parts[DETECTORS.indexOf(detector as Detector<unknown>)]?.() as T;

@@ -21,6 +21,8 @@ export interface PreparedFillers {
   readonly calibration: Calibration;
   /** the last answers by lexicon: sliders that move nothing here ask for the same again and again */
   readonly judged: Map<string, readonly Found[]>;
+  /** the last search, which the one after a correction goes on from */
+  readonly search: { last?: Searched<Place> & { readonly kind: string } };
 }
 
 /** Where words of an entry are said, and what their surroundings say. */
@@ -59,6 +61,7 @@ export const fillers: Detector<PreparedFillers> = {
     hesitation: material.hesitation,
     calibration: material.calibration ?? FITTED,
     judged: new Map(),
+    search: {},
   }),
   reword: (prepared, spoken) => ({ ...prepared, spoken, judged: new Map() }),
 
@@ -74,22 +77,20 @@ export const fillers: Detector<PreparedFillers> = {
 
 /** Every place where words of the lexicon are said, meant or not, in order. */
 export function judgedFillers(prepared: PreparedFillers, settings: Settings): readonly Found[] {
-  const { spoken, judged } = prepared;
+  const { spoken, judged, search } = prepared;
   const key = `${settings.lexicon} ${settings.asked}`;
   const known = judged.get(key);
   if (known) return known;
-  const search = searchFor(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
+  const wanted = searchFor(spoken, lexiconOf(spoken.language, settings.lexicon), settings.asked === 'propose');
   const kind = `${key} ${spoken.language} ${spoken.capitals} ${spoken.punctuated}`;
-  const places = searchIncrementally(spoken.words, last?.kind === kind ? last : undefined, search);
-  last = { kind, words: spoken.words, hits: places };
+  const before = search.last?.kind === kind ? search.last : undefined;
+  const places = searchIncrementally(spoken.words, before, wanted);
+  search.last = { kind, words: spoken.words, hits: places };
   const found = places.map((place) => withConfidence(place, prepared));
   if (judged.size >= KEPT_ANSWERS) judged.delete(judged.keys().next().value as string);
   judged.set(key, found);
   return found;
 }
-
-/** The last search, which the one after a correction goes on from. */
-let last: (Searched<Place> & { readonly kind: string }) | undefined;
 
 /** Words on either side that a judgement looks at, and some more. */
 const CONTEXT_WORDS = 8;

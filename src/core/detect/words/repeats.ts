@@ -21,6 +21,8 @@ export interface PreparedRepeats {
   readonly hesitation: readonly HesitationCurve[] | undefined;
   readonly calibration: Calibration;
   found: { readonly key: string; readonly repeats: readonly JudgedRepeat[] } | undefined;
+  /** the last search, which the one after a correction goes on from */
+  readonly search: { last?: Searched<Repeat> & { readonly key: string } };
 }
 
 interface JudgedRepeat extends Repeat {
@@ -85,6 +87,7 @@ export const repeats: Detector<PreparedRepeats> = {
     hesitation: material.hesitation,
     calibration: material.calibration ?? FITTED,
     found: undefined,
+    search: {},
   }),
   reword: (prepared, spoken) => ({ ...prepared, spoken, found: undefined }),
 
@@ -95,7 +98,7 @@ export const repeats: Detector<PreparedRepeats> = {
       const hesitations = hesitationsOf(spoken.language, settings.lexicon);
       prepared.found = {
         key: settings.lexicon,
-        repeats: repeatsIn(spoken, hesitations, `${spoken.language} ${settings.lexicon}`)
+        repeats: repeatsIn(prepared, hesitations, `${spoken.language} ${settings.lexicon}`)
           .map((repeat) => withConfidence(repeat, prepared))
           .filter(({ confidence }) => confidence >= LEAST_CONFIDENCE),
       };
@@ -109,20 +112,17 @@ export const repeats: Detector<PreparedRepeats> = {
   },
 };
 
-/** The last search, which the one after a correction goes on from. */
-let last: (Searched<Repeat> & { readonly key: string }) | undefined;
-
 /** Two sayings with what stands between them, before them and behind. */
 const REACH = 2 * MOST_WORDS + MOST_BETWEEN + 2;
 
-function repeatsIn(spoken: Spoken, hesitations: ReadonlySet<string>, key: string): Repeat[] {
+function repeatsIn({ spoken, search }: PreparedRepeats, hesitations: ReadonlySet<string>, key: string): Repeat[] {
   const { plain, words: said } = spoken;
-  const hits = searchIncrementally(said, last?.key === key ? last : undefined, {
+  const hits = searchIncrementally(said, search.last?.key === key ? search.last : undefined, {
     reach: REACH,
     at: (k) => (plain[k] === '' || hesitations.has(plain[k] as string) ? undefined : repeatAt(spoken, k, hesitations)),
     moved: (hit, by) => ({ ...hit, first: hit.first + by, next: hit.next + by, again: hit.again + by }),
   });
-  last = { key, words: said, hits };
+  search.last = { key, words: said, hits };
   return hits;
 }
 
