@@ -1,5 +1,5 @@
 import { spokenWeight } from '../../align/weight.ts';
-import { type HesitationCurve, hesitationIn } from '../../curves/hesitation.ts';
+import type { HesitationCurve } from '../../curves/hesitation.ts';
 import { LEVEL_RATE } from '../../curves/level.ts';
 import { meanSpeech } from '../../curves/speech.ts';
 import { type HeldSounds, semitones } from '../../curves/voice.ts';
@@ -12,7 +12,7 @@ import { codeQuantile } from '../quantile.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { Spoken } from './spoken.ts';
-import { hundredth, likeness, saidEvidence } from './wordEvidence.ts';
+import { hesitationScore, hundredth, likeness, saidEvidence } from './wordEvidence.ts';
 
 export interface PreparedHeard {
   readonly spoken: Spoken;
@@ -100,7 +100,7 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
     const held = heldIn(voice, gap) ?? likeHesitating(hesitation, loudest, gap);
     if (!held || held.range.end - held.range.start < LEAST_HELD) return [];
     const range = soundRound(loudest, held.range, gap);
-    return [{ held, range, gap, score: scoreOf(hesitation, range) }];
+    return [{ held, range, gap, score: hesitation ? hesitationScore(hesitation, range.start, range.end) : 0 }];
   });
   // What is uncovered and sounds like no hesitation is a word that the transcript lacks.
   const lacking = candidates.filter(({ score }) => score < (hesitation ? WORD_SCORE : 0)).length / words.length;
@@ -131,9 +131,6 @@ interface Candidate {
   readonly score: number;
 }
 
-const scoreOf = (hesitation: readonly HesitationCurve[] | undefined, { start, end }: Range): number =>
-  hesitation ? Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end))) : 0;
-
 /** The longest sound in a gap, if it sounds like hesitating, where no pitch is held: a whispered or creaking one. */
 function likeHesitating(hesitation: readonly HesitationCurve[] | undefined, loudest: Loudest, gap: Range): Held | undefined {
   if (!hesitation) return undefined;
@@ -148,7 +145,7 @@ function likeHesitating(hesitation: readonly HesitationCurve[] | undefined, loud
     if (from >= 0 && (k - from) / LEVEL_RATE > best.end - best.start) best = { start: from / LEVEL_RATE, end: k / LEVEL_RATE };
     from = -1;
   }
-  if (best.end - best.start < LEAST_SCORED || scoreOf(hesitation, best) < LEAST_SCORE) return undefined;
+  if (best.end - best.start < LEAST_SCORED || hesitationScore(hesitation, best.start, best.end) < LEAST_SCORE) return undefined;
   return { range: best, held: 0, change: 0, pitchSpread: 0 };
 }
 

@@ -44,9 +44,13 @@ const MUCH = -3;
 
 type Likeness = Readonly<Record<'listened' | 'soundsLike' | 'muchLike', number>>;
 
+/** Log-odds that a stretch is a hesitation, on the track that sounds the most like one. */
+export const hesitationScore = (hesitation: readonly HesitationCurve[], start: number, end: number): number =>
+  Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end)));
+
 /** How much a stretch sounds like hesitating, as evidence; nothing where that is not measured. */
 export function likeness(hesitation: readonly HesitationCurve[] | undefined, start: number, end: number): Likeness {
   if (!hesitation) return { listened: 0, soundsLike: 0, muchLike: 0 };
-  const score = Math.max(...hesitation.map((curve) => hesitationIn(curve, start, end)));
+  const score = hesitationScore(hesitation, start, end);
   return { listened: 1, soundsLike: hundredth(score), muchLike: hundredth(Math.max(0, score - MUCH)) };
 }
