@@ -25,6 +25,7 @@ import { handoffMedia, readMeasure } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
+import { detectEach } from './batch.ts';
 import { heardIn, hesitationOf, materialOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 
@@ -45,18 +46,39 @@ const program = new Command('zetemis')
   .description('Finds what should go in a spoken recording and writes a cut list. Needs no database.')
   .showHelpAfterError('(--help lists what there is)');
 
-common(program.command('detect <media>'))
+common(program.command('detect <media...>'))
   .description('measure and detect, print a summary, write the cut list')
-  .option('--json <file>', 'write the cut list as JSON; - for standard output')
-  .action(async (media: string, options: Options & { json?: string }) => {
-    const handoff = await analyse(media, options);
-    const text = jsonFormat.write(handoff)[0]?.text ?? '';
-    if (options.json === '-') process.stdout.write(text);
-    else {
-      if (options.json) await writeFile(options.json, text);
-      summarise(handoff);
-    }
+  .option('--json <file>', 'write the cut list as JSON; - for standard output; with --each a folder')
+  .option('--each', 'several recordings, each by itself: a table, and an exit code of 1 when any failed')
+  .action(async (media: string[], options: Options & { json?: string; each?: true }) => {
+    if (options.each) await detectAll(media, options);
+    else await detectOne(media, options);
   });
+
+async function detectOne([media, ...more]: readonly string[], options: Options & { json?: string }): Promise<void> {
+  if (media === undefined || more.length > 0)
+    throw new SettingsError('Several recordings: say --each to detect in each by itself.');
+  const handoff = await analyse(media, options);
+  const text = jsonFormat.write(handoff)[0]?.text ?? '';
+  if (options.json === '-') process.stdout.write(text);
+  else {
+    if (options.json) await writeFile(options.json, text);
+    summarise(handoff);
+  }
+}
+
+async function detectAll(files: readonly string[], options: Options & { json?: string }): Promise<void> {
+  if (options.words) throw new SettingsError('A transcript is of one recording: --words and --each do not go together.');
+  if (options.json === '-') throw new SettingsError('With --each name a folder for the cut lists: --json FOLDER.');
+  const { table, failed } = await detectEach(files, (file) => analyse(file, options), {
+    folder: options.json,
+    wordsOf: wordsOfError,
+  });
+  process.stdout.write(table);
+  if (failed === 0) return;
+  process.stderr.write(`zetemis: ${failed} of ${files.length} failed\n`);
+  process.exitCode = 1;
+}
 
 common(program.command('export <media>'))
   .description('hand off straight to a file, the format by its ending')
@@ -247,9 +269,8 @@ function summarise({ cutList, rate, length, events, media }: Handoff): void {
   );
 }
 
-try {
-  await program.parseAsync();
-} catch (error) {
+/** What a person is told of an error that comes of what was asked; of any other, where it came from. */
+function wordsOfError(error: unknown): string {
   const known =
     error instanceof MediaError ||
     error instanceof TranscriptError ||
@@ -257,6 +278,12 @@ try {
     error instanceof InterchangeError ||
     error instanceof RecogniserError ||
     (error as NodeJS.ErrnoException).code === 'ENOENT';
-  process.stderr.write(`zetemis: ${known ? (error as Error).message : ((error as Error).stack ?? String(error))}\n`);
+  return known ? (error as Error).message : ((error as Error).stack ?? String(error));
+}
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  process.stderr.write(`zetemis: ${wordsOfError(error)}\n`);
   process.exitCode = 1;
 }

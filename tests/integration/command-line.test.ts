@@ -51,6 +51,27 @@ describe('the command line', () => {
     for (const { start, end } of list.proposals) expect(end <= 2.6 || start >= 3).toBe(true);
   });
 
+  it('detects in several recordings, each by itself, and tells which failed', async () => {
+    mkdirSync(join(folder, 'elsewhere'));
+    const other = makeTalk(join(folder, 'elsewhere', 'talk.wav'), [1, 1.2, 2]);
+    const text = join(folder, 'no-sound.wav');
+    writeFileSync(text, 'not a recording');
+    const lists = join(folder, 'lists');
+    const { stdout, stderr, exitCode } = await zetemis('detect', talk, text, other, '--each', '--json', lists, '--no-speech');
+    expect(exitCode).toBe(1);
+    const lines = stdout.split('\n');
+    expect(lines).toHaveLength(4);
+    expect(lines[0]?.trim().split(/\s+/)).toEqual(['recorded', 'programme', 'seams', 'open']);
+    expect(lines[1]).toMatch(/^talk\.wav +0:11\.8 +0:\d+\.\d +2 +\d+$/);
+    expect(lines[2]).toMatch(/^no-sound\.wav +failed: /);
+    expect(lines[3]).toMatch(/^talk\.wav +0:04\.2 +0:\d+\.\d +1 +\d+$/);
+    expect(stderr).toContain('1 of 3 failed');
+    expect(readdirSync(lists).sort()).toEqual(['talk-2.json', 'talk.json']);
+    expect(cutListSchema.parse(JSON.parse(readFileSync(join(lists, 'talk-2.json'), 'utf8'))).summary.seams).toBe(1);
+    expect((await zetemis('detect', talk, other)).stderr).toContain('--each');
+    expect((await zetemis('detect', talk, '--each', '--words', text)).stderr).toContain('do not go together');
+  });
+
   it('sums up in a few lines, in words', async () => {
     const { stdout, exitCode } = await zetemis('detect', talk);
     expect(exitCode).toBe(0);
