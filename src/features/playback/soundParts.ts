@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
 import { api } from '../api.ts';
 
@@ -6,8 +7,8 @@ const KEPT = 16;
 
 /** Fetches, decodes and keeps the sound of one medium by parts of equal length. */
 export class SoundParts {
-  private readonly parts = new Map<number, Promise<AudioBuffer | undefined>>();
-  private readonly derived = new Map<string, Promise<Float32Array>>();
+  private readonly parts = new LRUCache<number, Promise<AudioBuffer | undefined>>({ max: KEPT });
+  private readonly derived = new LRUCache<string, Promise<Float32Array>>({ max: KEPT });
 
   constructor(
     private readonly context: BaseAudioContext,
@@ -33,7 +34,6 @@ export class SoundParts {
     const made = work();
     this.derived.set(name, made);
     made.catch(() => this.derived.delete(name));
-    if (this.derived.size > KEPT) this.derived.delete(this.derived.keys().next().value as string);
     return made;
   }
 
@@ -44,15 +44,10 @@ export class SoundParts {
 
   private part(index: number): Promise<AudioBuffer | undefined> {
     const known = this.parts.get(index);
-    if (known) {
-      this.parts.delete(index);
-      this.parts.set(index, known);
-      return known;
-    }
+    if (known) return known;
     const fetched = this.fetch(index);
     this.parts.set(index, fetched);
     fetched.catch(() => this.parts.delete(index));
-    if (this.parts.size > KEPT) this.parts.delete(this.parts.keys().next().value as number);
     return fetched;
   }
 

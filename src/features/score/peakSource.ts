@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { HEADER_BYTES } from '@/core/curves/codec.ts';
 import { PEAK_LAYERS, peakLayerRate } from '@/core/curves/peaks.ts';
 import type { Seconds } from '@/core/time/range.ts';
@@ -17,7 +18,7 @@ const RETRY_MS = 2000;
 
 /** The peak pyramids of a medium's tracks, fetched as they come into sight. */
 export class PeakSource {
-  private readonly pieces = new Map<string, Int8Array | 'loading'>();
+  private readonly pieces = new LRUCache<string, Int8Array | 'loading'>({ max: KEPT });
   private readonly listeners = new Set<() => void>();
   /** how often something that was asked for has come, or can be asked for again */
   loads = 0;
@@ -126,7 +127,6 @@ export class PeakSource {
       this.pieces.set(key, peaks);
       this.last = undefined;
       if (layer === COARSEST) this.takeLoudest(peaks);
-      if (this.pieces.size > KEPT) this.pieces.delete(this.pieces.keys().next().value as string);
       this.tell();
     } catch {
       this.pieces.delete(key);

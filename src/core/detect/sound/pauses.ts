@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../../curves/level.ts';
 import type { MotionCurve } from '../../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered } from '../../time/range.ts';
@@ -31,7 +32,7 @@ export interface PreparedPauses {
   readonly sentenceEnds: Float64Array;
   readonly motion: MotionCurve | undefined;
   /** the last answers, by the settings that they depend on */
-  readonly answers: Map<string, Speech>;
+  readonly answers: LRUCache<string, Speech>;
 }
 
 /** What counts as speech under some settings, and what was made of it: most sliders move on top of that. */
@@ -117,7 +118,7 @@ export const pauses: Detector<PreparedPauses> = {
       bySound: () => [],
       sentenceEnds,
       motion,
-      answers: new Map(),
+      answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }),
     };
     const silences = once(() => silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE));
     if (words.length === 0) return { ...bySound, bySound: silences };
@@ -125,7 +126,7 @@ export const pauses: Detector<PreparedPauses> = {
     const guards = guardsOf(words, timing, silences(), (word) =>
       bySound.tracks.some(({ witness }) => witness?.hears(word) ?? true),
     );
-    return { ...bySound, timing, guards, bySound: silences, answers: new Map() };
+    return { ...bySound, timing, guards, bySound: silences, answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }) };
   },
 
   // Corrections change no time: only where sentences end, and most not even that.
@@ -161,7 +162,6 @@ function speechIn(prepared: PreparedPauses, tracks: readonly ListeningTrack[], s
   if (known) return known;
   const sound = mergeSounds(tracks.map((track) => speechOf(track, soundsOf(track, settings), settings, guards.all)));
   const speech = { sound, gaps: undefined, isAskedAgain: false, made: undefined };
-  if (answers.size >= KEPT_ANSWERS) answers.delete(answers.keys().next().value as string);
   answers.set(key, speech);
   return speech;
 }

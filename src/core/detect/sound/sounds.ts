@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { dbfsToCode, LEVEL_RATE, type LevelCurve } from '../../curves/level.ts';
 import type { SpeechCurve } from '../../curves/speech.ts';
 import type { Seconds } from '../../time/range.ts';
@@ -38,7 +39,7 @@ export interface ListeningTrack {
   /** samples of bleed before each sample; left out when there is one track */
   readonly bled: Int32Array | undefined;
   /** the last answers of `soundsOf`: of all sliders only the threshold's changes them, and they cost the most */
-  readonly heard: Map<string, Sounds>;
+  readonly heard: LRUCache<string, Sounds>;
   /** noise too even for a voice: start and end in turn */
   readonly steady: Int32Array;
   readonly extents: Extents;
@@ -72,7 +73,7 @@ export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'spe
       sums: runningSums(curve),
       witness,
       bled: levels.length > 1 ? countBled(track, levels, all) : undefined,
-      heard: new Map(),
+      heard: new LRUCache<string, Sounds>({ max: KEPT_ANSWERS }),
     };
   });
 }
@@ -139,7 +140,6 @@ export function soundsOf(track: ListeningTrack, { threshold, voice }: Settings):
   const voiced = threshold === 'auto' ? withoutSteady(runs, track, witness, uneven, steady) : runs;
   const sounds = { runs: trimmed(ownSpeech(voiced, track, witness, own, noise)), noise, steady };
   if (threshold === 'auto') takeTailOff(sounds.runs, track.curve, track.tail);
-  if (heard.size >= KEPT_ANSWERS) heard.delete(heard.keys().next().value as string);
   heard.set(key, sounds);
   return sounds;
 }

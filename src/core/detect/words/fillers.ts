@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { HesitationCurve } from '../../curves/hesitation.ts';
 import { type Hit, type Search, type Searched, searchIncrementally } from '../../transcript/incrementalSearch.ts';
 import type { Word } from '../../transcript/word.ts';
@@ -20,7 +21,7 @@ export interface PreparedFillers {
   readonly hesitation: readonly HesitationCurve[] | undefined;
   readonly calibration: Calibration;
   /** the last answers by lexicon: sliders that move nothing here ask for the same again and again */
-  readonly judged: Map<string, readonly Found[]>;
+  readonly judged: LRUCache<string, readonly Found[]>;
   /** the last search, which the one after a correction goes on from */
   readonly search: { last?: Searched<Place> & { readonly kind: string } };
 }
@@ -60,10 +61,10 @@ export const fillers: Detector<PreparedFillers> = {
     duration: material.duration,
     hesitation: material.hesitation,
     calibration: material.calibration ?? FITTED,
-    judged: new Map(),
+    judged: new LRUCache<string, readonly Found[]>({ max: KEPT_ANSWERS }),
     search: {},
   }),
-  reword: (prepared, spoken) => ({ ...prepared, spoken, judged: new Map() }),
+  reword: (prepared, spoken) => ({ ...prepared, spoken, judged: new LRUCache<string, readonly Found[]>({ max: KEPT_ANSWERS }) }),
 
   detect(prepared, settings): Proposal[] {
     if (settings.fillers === 'leave') return [];
@@ -87,7 +88,6 @@ export function judgedFillers(prepared: PreparedFillers, settings: Settings): re
   const places = searchIncrementally(spoken.words, before, wanted);
   search.last = { kind, words: spoken.words, hits: places };
   const found = places.map((place) => withConfidence(place, prepared));
-  if (judged.size >= KEPT_ANSWERS) judged.delete(judged.keys().next().value as string);
   judged.set(key, found);
   return found;
 }
