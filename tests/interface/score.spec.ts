@@ -237,11 +237,13 @@ test('the web worker and the server give the same cut list', async ({ page, app 
       const curves = (name: string) => [0, 1].map((track) => file(`${name}-${track}`));
       await call('load', {
         duration: detail.duration,
-        levels: curves('level'),
-        speech: curves('speech'),
-        voice: curves('voice'),
-        echoes: file('repeated'),
-        hesitation: curves('hesitation'),
+        measures: {
+          levels: curves('level'),
+          speech: curves('speech'),
+          voice: curves('voice'),
+          echoes: [file('repeated')],
+          hesitation: curves('hesitation'),
+        },
         words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,
       });
       const state = { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] };
