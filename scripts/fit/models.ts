@@ -26,7 +26,7 @@ const LIKE = ['listened', 'soundsLike', 'muchLike'];
 export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[] }>> = {
   pauses: { names: ['margin', 'doubt', 'specks', 'breaths', 'noise', 'seconds', 'speech', 'unheard'] },
   hesitations: {
-    names: [...SAID, 'inexactTouches', ...LIKE],
+    names: [...SAID, 'inexactTouches', ...LIKE, 'cleanLike', 'cleanUnheard'],
   },
   fillers: {
     names: [

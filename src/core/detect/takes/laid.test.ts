@@ -19,7 +19,7 @@ await loadSpeechParts();
 const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const FIRST = 'We start with the back plate and its screws.';
 const words = said(
-  `${FIRST} | | | | We um start um with the back plate and its four screws. | | | | The lamp is lit. | | | | Nobody saw it.`,
+  `${FIRST} | | | | We | um | start | um | with the back plate and its four screws. | | | | The lamp is lit. | | | | Nobody saw it.`,
 );
 
 /** Sound where words are, and silence between. */

@@ -27,6 +27,7 @@ export function saidEvidence(
   const [before, after] = [words[first - 1], words[first + count]];
   const touches = (before && from.start - before.end < TOUCHING ? 1 : 0) + (after && after.start - to.end < TOUCHING ? 1 : 0);
   const inexact = sound().timing.exact ? 0 : 1;
+  const like = likeness(hesitation, from.start, to.end);
   return {
     sure: hundredth(sure),
     seconds: hundredth(Math.min(1.5, to.end - from.start)),
@@ -35,7 +36,10 @@ export function saidEvidence(
     touches,
     inexact,
     inexactTouches: inexact * touches,
-    ...likeness(hesitation, from.start, to.end),
+    ...like,
+    // Where the transcript is free of doubt, a hesitation that is written was said, whatever it sounds like, and heard or not.
+    cleanLike: hundredth(clean * like.soundsLike),
+    cleanUnheard: hundredth(clean * (1 - like.listened)),
   };
 }
 
