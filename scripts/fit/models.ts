@@ -1,22 +1,10 @@
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
 import { FILLER_RULES } from '@/core/detect/words/fillerRules.ts';
+import { lexiconOf } from '@/core/detect/words/lexicon.ts';
 import { REPEAT_RULES } from '@/core/detect/words/repeats.ts';
 
-const ENTRIES = [
-  'like',
-  'so',
-  'well',
-  'right',
-  'you know',
-  'i mean',
-  'you see',
-  'kind of',
-  'sort of',
-  'actually',
-  'basically',
-  'okay',
-  'now',
-];
+/** Entries that are judged by their context, each with a leaning of its own. */
+const ENTRIES = lexiconOf('en', 'shipped').flatMap(({ phrase, strength }) => (strength === 'often' ? [phrase] : []));
 
 /** What holds for any written words: see wordEvidence.ts. */
 const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
