@@ -62,14 +62,12 @@ export function prepareTracks({ levels, speech }: Pick<Material, 'levels' | 'spe
     const tracked = witness ? floorWhereHushed(curve, witness.curve, byLevel) : byLevel;
     const hold = (block: number) => holdBetween(tracked.floor[block] as number, tracked.speech[block] as number, -1);
     const sounding: Sounding = { curve, tracked, extents, scratch, held: undefined };
+    const tail = roomTail(curve, runsByLevel(sounding, 'auto'));
     return {
-      curve,
-      tracked,
-      extents,
-      tail: roomTail(curve, runsByLevel(sounding, 'auto')),
+      // With the runs of the automatic threshold, which are asked for next.
+      ...sounding,
+      tail,
       steady: steadyNoise(curve, extents, tracked, hold),
-      scratch,
-      held: undefined,
       sums: runningSums(curve),
       witness,
       bled: levels.length > 1 ? countBled(track, levels, all) : undefined,
