@@ -82,7 +82,7 @@ async function makeEpisode(address: string, words: string): Promise<string> {
   await json(`/api/episodes/${id}/words`, 'PUT', { text: readFileSync(words, 'utf8') });
   // All curves: the speech model takes some minutes for three hours.
   for (let ready = false; !ready; await sleep(1000)) {
-    const { speech, voice, echoes } = await json(`/api/episodes/${id}`);
+    const [{ speech, voice, echoes }] = (await json(`/api/episodes/${id}`)).recordings;
     ready = speech && voice && echoes;
   }
   return id;

@@ -3,9 +3,6 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { execa } from 'execa';
-import { computeCut } from '@/core/assemble/cutlist.ts';
-import { handOff } from '@/core/assemble/handoff.ts';
-import { programmeOf } from '@/core/assemble/programme.ts';
 import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
@@ -13,6 +10,9 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
+import { computeCut } from '@/core/programme/cutlist.ts';
+import { handOff } from '@/core/programme/handoff.ts';
+import { programmeOf } from '@/core/programme/programme.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
@@ -158,7 +158,7 @@ function benchFormats(): void {
   const pieces = Array.from({ length: 5000 }, (_, k) => ({ start: k * 2, end: k * 2 + 1.234, rate: 1 }));
   const cut = { settings: DEFAULT_SETTINGS, proposals: [], unmatched: [], programme: programmeOf(pieces) };
   const media = { name: 'long.mp4', duration: 10_800, frameRate: '30000/1001', tracks: 2, hasVideo: true };
-  const handoff = handOff('Long', media, cut);
+  const handoff = handOff('Long', [{ start: 0, end: media.duration, media }], cut);
   for (const format of FORMATS) {
     const times = Array.from({ length: 5 }, () => {
       const start = performance.now();

@@ -1,7 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import type { Handoff } from '@/core/assemble/handoff.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
+import type { Handoff } from '@/core/programme/handoff.ts';
 import { formatClock } from '@/core/time/clock.ts';
 
 const COLUMNS = ['recorded', 'programme', 'seams', 'open'] as const;

@@ -1,63 +1,42 @@
 import { readFile, writeFile } from 'node:fs/promises';
-import { basename, extname } from 'node:path';
+import { extname } from 'node:path';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
-import { computeCut } from '@/core/assemble/cutlist.ts';
-import { type Handoff, handOff, titleFor } from '@/core/assemble/handoff.ts';
-import { NO_STEPS } from '@/core/decisions/replay.ts';
-import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
-import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
-import { rhythmOf } from '@/core/detect/sound/rhythm.ts';
-import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { prepare } from '@/core/detect/registry.ts';
+import { parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { TEMPI } from '@/core/detect/sound/tempo.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
 import { json as jsonFormat } from '@/core/interchange/json.ts';
-import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
-import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
+import type { Handoff } from '@/core/programme/handoff.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
 import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
-import { handoffMedia, readMeasure } from '@/server/media/material.ts';
-import { measureMotion } from '@/server/media/motion.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
+import { analyse, type Options } from './analyse.ts';
 import { detectEach } from './batch.ts';
-import { heardIn, hesitationOf, materialOf, settled } from './material.ts';
+import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
-
-interface Options {
-  words?: string;
-  set: Partial<Settings>;
-  preset?: string;
-  speech?: boolean;
-  keep?: string;
-  takes?: Settings['takes'];
-  fillers?: string;
-  tracks?: Partial<Settings>;
-  rate?: FrameRate;
-  title?: string;
-}
 
 const program = new Command('zetemis')
   .description('Finds what should go in a spoken recording and writes a cut list. Needs no database.')
   .showHelpAfterError('(--help lists what there is)');
 
 common(program.command('detect <media...>'))
-  .description('measure and detect, print a summary, write the cut list')
+  .description('measure and detect, print a summary, write the cut list; several recordings are one episode')
   .option('--json <file>', 'write the cut list as JSON; - for standard output; with --each a folder')
-  .option('--each', 'several recordings, each by itself: a table, and an exit code of 1 when any failed')
+  .option('--each', 'each recording by itself: a table, and an exit code of 1 when any failed')
   .action(async (media: string[], options: Options & { json?: string; each?: true }) => {
     if (options.each) await detectAll(media, options);
     else await detectOne(media, options);
   });
 
-async function detectOne([media, ...more]: readonly string[], options: Options & { json?: string }): Promise<void> {
-  if (media === undefined || more.length > 0)
-    throw new SettingsError('Several recordings: say --each to detect in each by itself.');
+async function detectOne(media: readonly string[], options: Options & { json?: string }): Promise<void> {
   const handoff = await analyse(media, options);
   const text = jsonFormat.write(handoff)[0]?.text ?? '';
   if (options.json === '-') process.stdout.write(text);
@@ -68,9 +47,9 @@ async function detectOne([media, ...more]: readonly string[], options: Options &
 }
 
 async function detectAll(files: readonly string[], options: Options & { json?: string }): Promise<void> {
-  if (options.words) throw new SettingsError('A transcript is of one recording: --words and --each do not go together.');
+  if (options.words?.length) throw new SettingsError('A transcript is of one recording: --words and --each do not go together.');
   if (options.json === '-') throw new SettingsError('With --each name a folder for the cut lists: --json FOLDER.');
-  const { table, failed } = await detectEach(files, (file) => analyse(file, options), {
+  const { table, failed } = await detectEach(files, (file) => analyse([file], options), {
     folder: options.json,
     wordsOf: wordsOfError,
   });
@@ -80,10 +59,10 @@ async function detectAll(files: readonly string[], options: Options & { json?: s
   process.exitCode = 1;
 }
 
-common(program.command('export <media>'))
-  .description('hand off straight to a file, the format by its ending')
+common(program.command('export <media...>'))
+  .description('hand off straight to a file, the format by its ending; several recordings are one episode')
   .requiredOption('--to <file>', `where to write, once or more: ${FORMATS.map((format) => `.${format.id}`).join(', ')}`, collect)
-  .action(async (media: string, options: Options & { to: string[] }) => {
+  .action(async (media: string[], options: Options & { to: string[] }) => {
     const targets = options.to.map((path) => ({ path, format: formatFor(path) }));
     const handoff = await analyse(media, options);
     for (const { path, format } of targets)
@@ -124,7 +103,11 @@ program
 
 function common(command: Command): Command {
   return command
-    .option('--words <file>', `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')})`)
+    .option(
+      '--words <file>',
+      `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')}); for several recordings one each, in their order`,
+      collect,
+    )
     .option('--fillers <lexicon.json>', 'words that count as fillers, instead of those that ship')
     .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'sound', 'both', 'off']))
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
@@ -175,55 +158,6 @@ function rateOption(text: string): FrameRate {
   }
 }
 
-async function analyse(media: string, options: Options): Promise<Handoff> {
-  const preset = options.preset === undefined ? undefined : await presetOf(options.preset);
-  const rough = options.words ? await readAny(await readFile(options.words, 'utf8')) : undefined;
-  const facts = await probe(media);
-  return withMeasures(media, facts, options.keep, async ({ folder: curves, duration }) => {
-    const takes = options.takes && { takes: options.takes };
-    const wanted = { ...takes, ...options.tracks, ...(options.fillers && (await lexiconFrom(options.fillers))), ...options.set };
-    const missing = missingTrack(wanted.listen, facts.audio.length);
-    if (missing) throw new SettingsError(missing);
-    const asked = {
-      words: rough,
-      speech: options.speech !== false,
-      takes: wanted.takes ?? DEFAULT_SETTINGS.takes,
-      heard: wanted.heard ?? DEFAULT_SETTINGS.heard,
-    };
-    const material = await materialOf(media, facts, { folder: curves, duration }, asked);
-    let prepared = prepare(material);
-    const settings = { ...DEFAULT_SETTINGS, ...preset?.(prepared), ...wanted };
-    if (facts.video && settings.moving !== 'same') {
-      await measureMotion(media, facts, curves);
-      prepared = prepare({ ...material, motion: await readMeasure('motion', curves) });
-    }
-    await loadSpeechParts();
-    const cut = computeCut(prepared, { ...NO_STEPS, settings });
-    const name = basename(media);
-    return handOff(options.title ?? titleFor(name), handoffMedia(name, facts, duration), cut, options.rate);
-  });
-}
-
-function missingTrack(listen: string | undefined, tracks: number): string | undefined {
-  const missing = listen === undefined || listen === 'all' ? [] : listen.split(',').filter((number) => Number(number) > tracks);
-  if (missing.length === 0) return undefined;
-  return `There is no track ${missing.join(', ')}: the file has ${tracks === 1 ? 'one' : `1 to ${tracks}`}.`;
-}
-
-/** A tempo by name, which depends on how this speaker pauses, or a settings file. */
-async function presetOf(name: string): Promise<(prepared: PreparedMaterial) => Partial<Settings>> {
-  if ((TEMPI as readonly string[]).includes(name))
-    return (prepared) => tempoSettings(name as Tempo, rhythmOf(preparedPauses(prepared), DEFAULT_SETTINGS));
-  if (!name.endsWith('.json'))
-    throw new SettingsError(`There is no preset “${name}”. Known: ${TEMPI.join(', ')}, or a settings file that ends in .json.`);
-  const { settings } = readSettingsFile(await readFile(name, 'utf8'));
-  return () => settings;
-}
-
-const lexiconFrom = async (path: string): Promise<Partial<Settings>> => ({
-  lexicon: readLexiconFile(await readFile(path, 'utf8')).setting,
-});
-
 /** The words of a transcript file, or of a recording: heard by a recogniser, or a text put under it. */
 async function wordsOf(source: string, options: WordsOptions): Promise<Transcript> {
   const file = await readFile(source).catch(() => undefined);
@@ -254,15 +188,21 @@ function textOf(file: Buffer): string {
   return file.toString('utf8');
 }
 
-function summarise({ cutList, rate, length, events, media }: Handoff): void {
+function summarise({ cutList, rate, length, events, sources }: Handoff): void {
   const { recorded, programme, seams, open } = cutList.summary;
   const counts = new Map<string, number>();
   for (const { kind } of cutList.proposals) counts.set(kind, (counts.get(kind) ?? 0) + 1);
   const found = [...counts].map(([kind, count]) => `${count} ${kind}${count === 1 ? '' : 's'}`).join(', ') || 'nothing';
   process.stdout.write(
     [
-      `${media.name}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
+      `${sources.map(({ media }) => media.name).join(', ')}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
       `found ${found}; ${seams} seams, ${open} open`,
+      ...sources
+        .filter(({ conformed }) => conformed)
+        .map(
+          ({ media }) =>
+            `${media.name} is conformed: ${spokenRate(parseRate(media.frameRate as string))} frames a second of its own`,
+        ),
       `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
       '',
     ].join('\n'),

@@ -3,7 +3,6 @@ import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
   appendDecisions,
-  type CreateEpisode,
   created,
   decisionLog,
   episodeDetail,
@@ -13,6 +12,7 @@ import {
   imported,
   type MaskList,
   maskLists,
+  type NewRecording,
   recogniserList,
   type SaveSettingsSet,
   type ServerEvent,
@@ -52,7 +52,7 @@ const episode = (id: string) => `/api/episodes/${id}`;
 /** The one client of the server, typed by the schemas that the server parses with. */
 export const api = {
   shelf: () => call(shelf, '/api/episodes'),
-  create: (wanted: CreateEpisode) => call(created, '/api/episodes', 'POST', wanted),
+  create: (wanted: NewRecording) => call(created, '/api/episodes', 'POST', wanted),
   folder: () => call(folderListing, '/api/folder'),
   episode: (id: string) => call(episodeDetail, episode(id)),
   knownCut: (id: string) => call(z.optional(knownCut), api.knownCutAddress(id)),

@@ -1,6 +1,6 @@
-import type { SeenProposal } from '@/core/assemble/packing.ts';
 import type { ProposalKind } from '@/core/detect/kinds.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
+import type { SeenProposal } from '@/core/programme/packing.ts';
 import { formatLength } from '@/core/time/clock.ts';
 
 /** The form of a bracket over the score: see `traceBracket`. */

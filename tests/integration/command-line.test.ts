@@ -2,8 +2,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
-import { cutListSchema } from '@/core/assemble/cutlistSchema.ts';
 import { writeSettingsFile } from '@/core/detect/settings.ts';
+import { cutListSchema } from '@/core/programme/cutlistSchema.ts';
 import { folderFor, makeTalk, makeVideo } from '../media.ts';
 
 const folder = folderFor('cli');
@@ -51,6 +51,26 @@ describe('the command line', () => {
     for (const { start, end } of list.proposals) expect(end <= 2.6 || start >= 3).toBe(true);
   });
 
+  it('makes one episode of several recordings, with the right file behind each event', async () => {
+    mkdirSync(join(folder, 'second'));
+    const other = makeTalk(join(folder, 'second', 'talk.wav'), [1, 1.2, 2]);
+    const [list, edl] = [join(folder, 'episode.json'), join(folder, 'episode.edl')];
+    const { stdout } = await zetemis('detect', talk, other, '--json', list);
+    expect(stdout).toContain('talk.wav, talk.wav: ');
+    const { recordings = [], pieces, summary, proposals } = cutListSchema.parse(JSON.parse(readFileSync(list, 'utf8')));
+    expect(recordings.map(({ start }) => start)).toEqual([0, Math.ceil(recordings[0]?.end ?? 0) + 1]);
+    expect(new Set(pieces.map(({ recording }) => recording))).toEqual(new Set([0, 1]));
+    const lengths = recordings.map(({ start, end }) => end - start);
+    expect(summary.recorded).toBeCloseTo((lengths[0] ?? 0) + (lengths[1] ?? 0), 2);
+    for (const { start, end } of [...proposals, ...pieces])
+      expect(recordings.some((one) => start >= one.start - 0.001 && end <= one.end + 0.001)).toBe(true);
+    await zetemis('export', talk, other, '--to', edl);
+    const reels = [...readFileSync(edl, 'utf8').matchAll(/^\d{3} {2}(\S+)/gm)].map(([, reel]) => reel);
+    expect([...new Set(reels)]).toEqual(['TALK', 'TALK2']);
+    const words = (await zetemis('detect', talk, '--words', 'a.json', '--words', 'b.json')).stderr;
+    expect(words).toContain('2 transcripts for one recording');
+  });
+
   it('detects in several recordings, each by itself, and tells which failed', async () => {
     mkdirSync(join(folder, 'elsewhere'));
     const other = makeTalk(join(folder, 'elsewhere', 'talk.wav'), [1, 1.2, 2]);
@@ -68,7 +88,6 @@ describe('the command line', () => {
     expect(stderr).toContain('1 of 3 failed');
     expect(readdirSync(lists).sort()).toEqual(['talk-2.json', 'talk.json']);
     expect(cutListSchema.parse(JSON.parse(readFileSync(join(lists, 'talk-2.json'), 'utf8'))).summary.seams).toBe(1);
-    expect((await zetemis('detect', talk, other)).stderr).toContain('--each');
     expect((await zetemis('detect', talk, '--each', '--words', text)).stderr).toContain('do not go together');
   });
 

@@ -4,13 +4,13 @@ import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync
 import { basename, join } from 'node:path';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
-import { CutView } from '@/core/assemble/packing.ts';
 import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
+import { CutView } from '@/core/programme/packing.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
 import { describeHandoff, handoffOf, knownCutOf } from '@/server/episodes/cut.ts';
-import { findEpisode } from '@/server/episodes/episode.ts';
+import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
 import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
 import { cleanName, episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
@@ -87,7 +87,7 @@ describe('bringing in', () => {
     const id = await upload(talk);
     const [first, again] = [await episodeFromUpload(id), await episodeFromUpload(id)];
     expect(again).toBe(first);
-    expect((await describeEpisode(first)).measured).toBe(false);
+    expect((await describeEpisode(first)).recordings[0]?.measured).toBe(false);
     await runJobs();
     const [episode] = await listEpisodes();
     expect(episode).toMatchObject({ title: 'talk', measured: true, duration: 9.5, tracks: 1, hasVideo: false });
@@ -102,7 +102,7 @@ describe('bringing in', () => {
 
   it('keeps the same content once, and lets it go with the last episode that uses it', async () => {
     const [one, two] = [await bring(talk), await bring(talk, 'other name.wav')];
-    expect((await findEpisode(two)).medium.id).toBe((await findEpisode(one)).medium.id);
+    expect(firstOf(await findEpisode(two)).medium.id).toBe(firstOf(await findEpisode(one)).medium.id);
     await removeEpisode(one);
     expect(leftovers()).toHaveLength(1);
     await removeEpisode(two);
@@ -162,14 +162,14 @@ describe('bringing in', () => {
       ),
     );
     await runJobs();
-    const seen = await describeEpisode(playable);
-    expect(seen.facts.video).toMatchObject({ rate: '30000/1001', variable: false, playable: true });
-    expect(seen.facts.timecode).toBe('01:00:00;00');
-    expect(seen.picture).toBe('original');
-    expect((await describeEpisode(foreign)).picture).toBe('proxy');
-    const uneven = await describeEpisode(odd);
-    expect(uneven.facts.video?.variable).toBe(true);
-    expect(uneven.picture).toBe('proxy');
+    const [seen] = (await describeEpisode(playable)).recordings;
+    expect(seen?.facts.video).toMatchObject({ rate: '30000/1001', variable: false, playable: true });
+    expect(seen?.facts.timecode).toBe('01:00:00;00');
+    expect(seen?.picture).toBe('original');
+    expect((await describeEpisode(foreign)).recordings[0]?.picture).toBe('proxy');
+    const [uneven] = (await describeEpisode(odd)).recordings;
+    expect(uneven?.facts.video?.variable).toBe(true);
+    expect(uneven?.picture).toBe('proxy');
     expect(describeHandoff(await handoffOf(await findEpisode(odd), undefined)).variable).toBe(true);
   });
 
@@ -197,11 +197,11 @@ describe('jobs', () => {
     const job = (await describeEpisode(id)).jobs[0];
     await cancel(job?.id ?? '');
     await runJobs();
-    expect((await describeEpisode(id)).measured).toBe(false);
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(false);
     await expect(cancel(job?.id ?? '')).rejects.toThrow(/ended already/);
     await retryEpisode(id);
     await runJobs();
-    expect((await describeEpisode(id)).measured).toBe(true);
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
   });
 
   it('wait for one of their kind that was cancelled and has not ended yet', async () => {
@@ -220,10 +220,10 @@ describe('jobs', () => {
     await cancel(cancelled);
     await retryEpisode(id);
     await runJobs();
-    expect((await describeEpisode(id)).measured).toBe(false);
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(false);
     turns.emit('let go');
     await slow;
-    expect((await describeEpisode(id)).measured).toBe(true);
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
   });
 
   it('go back to the queue when the worker is stopped', async () => {
@@ -235,12 +235,12 @@ describe('jobs', () => {
     expect(['queued', 'done']).toContain(state);
     await db.raw('update graphile_worker._private_jobs set run_at = now(), attempts = 0');
     await runJobs();
-    expect((await describeEpisode(id)).measured).toBe(true);
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
   });
 
   it('say why when the sound cannot be decoded', async () => {
     const id = await bring(talk);
-    const { medium } = await findEpisode(id);
+    const { medium } = firstOf(await findEpisode(id));
     writeFileSync(join(config.dataDir, 'media', medium.id.slice(0, 2), medium.id, 'original'), 'overwritten');
     await runJobs();
     const job = (await describeEpisode(id)).jobs[0];

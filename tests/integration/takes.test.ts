@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
-import { type CutList, cutListSchema } from '@/core/assemble/cutlistSchema.ts';
+import { type CutList, cutListSchema } from '@/core/programme/cutlistSchema.ts';
 import { folderFor } from '../media.ts';
 
 const DEMO = join(import.meta.dirname, '..', '..', 'demo', 'media');

@@ -2,6 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { test as base, expect, type Page } from '@playwright/test';
+import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { loadDemo } from '../../demo/load.ts';
 import { build } from '../../scripts/build.ts';
 import { migrateDatabase } from '../../scripts/migrate.ts';
@@ -70,8 +71,8 @@ export class App {
     const { episodes } = await this.json('/api/episodes');
     for (const { id } of episodes)
       for (;;) {
-        const { speech, voice, echoes, motion, facts } = await this.json(`/api/episodes/${id}`);
-        if (speech && voice && echoes && (motion || !facts.video)) break;
+        const { recordings } = (await this.json(`/api/episodes/${id}`)) as { recordings: RecordingDetail[] };
+        if (recordings.every((one) => one.speech && one.voice && one.echoes && (one.motion || !one.facts.video))) break;
         await sleep(500);
       }
   }

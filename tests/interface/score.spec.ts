@@ -3,7 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { CutView, type PackedCut } from '@/core/assemble/packing.ts';
+import { NO_STEPS } from '@/core/decisions/replay.ts';
+import { CutView, type PackedCut } from '@/core/programme/packing.ts';
 import { folderFor } from '../media.ts';
 import { expect, figure, holdThread, measured, saved, slide, test } from './app.ts';
 
@@ -218,7 +219,7 @@ test('the web worker and the server give the same cut list', async ({ page, app 
   const workerUrl = page.workers()[0]?.url() ?? '';
   const detail = await app.json(`/api/episodes/${id}`);
   const packed = await page.evaluate(
-    async ({ workerUrl, detail, settings }) => {
+    async ({ workerUrl, detail, state }) => {
       const worker = new Worker(workerUrl, { type: 'module' });
       let serial = 0;
       // The worker's own protocol (comlink): a call by name with plain values.
@@ -233,24 +234,30 @@ test('the web worker and the server give the same cut list', async ({ page, app 
           worker.addEventListener('message', answered);
           worker.postMessage({ id, type: 'APPLY', path: [name], argumentList: values.map((value) => ({ type: 'RAW', value })) });
         });
-      const file = (name: string) => `/api/media/${detail.mediaId}/curves/${name}.ztcv`;
+      const [recording] = detail.recordings;
+      const file = (name: string) => `/api/media/${recording.mediaId}/curves/${name}.ztcv`;
       const curves = (name: string) => [0, 1].map((track) => file(`${name}-${track}`));
       await call('load', {
-        duration: detail.duration,
-        measures: {
-          levels: curves('level'),
-          speech: curves('speech'),
-          voice: curves('voice'),
-          echoes: [file('repeated')],
-          hesitation: curves('hesitation'),
-        },
+        recordings: [
+          {
+            id: recording.id,
+            place: recording.place,
+            duration: recording.duration,
+            measures: {
+              levels: curves('level'),
+              speech: curves('speech'),
+              voice: curves('voice'),
+              echoes: [file('repeated')],
+              hesitation: curves('hesitation'),
+            },
+          },
+        ],
         words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,
       });
-      const state = { settings, about: [], sections: [], cuts: [], takes: [], text: [], splits: [] };
       const { ranges, marks, pieces, ...rest } = await call('compute', state, 'whole');
       return { ...rest, ranges: [...ranges], marks: [...marks], pieces: [...pieces] };
     },
-    { workerUrl, detail, settings: server.settings },
+    { workerUrl, detail, state: { ...NO_STEPS, settings: server.settings } },
   );
   const { programme, count, open } = new CutView({
     ...packed,

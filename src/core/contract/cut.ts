@@ -1,22 +1,29 @@
 import * as z from 'zod/mini';
-import { type PackedCut, ticksFor } from '../assemble/packing.ts';
+import { MEASURE_JOB_NAMES, type MeasureJob } from '../curves/measures.ts';
+import { type PackedCut, ticksFor } from '../programme/packing.ts';
 import { column } from './column.ts';
 
 const numbers = column((item): item is number => Number.isFinite(item), 'numbers');
+
+/** Whether what jobs measure of a recording is there. */
+interface MeasuredRecording extends Readonly<Record<Exclude<MeasureJob, 'measure'>, boolean>> {
+  readonly id: string;
+  readonly measured: boolean;
+}
 
 /** All that may change of what the cut of an episode is computed from: the last decision, the words, and what is measured. */
 export interface CutBasis {
   readonly seq: number;
   readonly wordsVersion: number;
-  readonly speech: boolean;
-  readonly motion: boolean;
-  readonly voice: boolean;
-  readonly echoes: boolean;
+  readonly recordings: readonly MeasuredRecording[];
 }
 
 /** The same text for the same basis. */
-export const basisKey = ({ seq, wordsVersion, speech, motion, voice, echoes }: CutBasis): string =>
-  [seq, wordsVersion, speech, motion, voice, echoes].join(' ');
+export const basisKey = ({ seq, wordsVersion, recordings }: CutBasis): string =>
+  [seq, wordsVersion, ...recordings.filter(({ measured }) => measured).map(measuresKey)].join(' ');
+
+const measuresKey = (recording: MeasuredRecording): string =>
+  [recording.id, ...MEASURE_JOB_NAMES.filter((job) => job === 'measure' || recording[job])].join('+');
 
 /** The cut of an episode as it was last computed, in the columns of `PackedCut`: it counts for whoever knows the same basis. */
 export const knownCut = z.object({

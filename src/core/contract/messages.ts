@@ -31,7 +31,9 @@ export const episodeSummary = z.object({
   id: z.uuid(),
   title: z.string(),
   createdAt: z.string(),
+  /** of the first recording */
   fileName: z.string(),
+  recordings: z.int(),
   mediaId: z.string(),
   duration: z.number(),
   hasVideo: z.boolean(),
@@ -48,9 +50,11 @@ export const shelf = z.object({ episodes: z.array(episodeSummary), mediaFolder: 
 export const loggedEvent = z.object({ seq: z.int(), event: decisionEvent });
 export type LoggedEvent = z.infer<typeof loggedEvent>;
 
-export const episodeDetail = z.object({
+/** A recording of an episode. */
+export const recordingDetail = z.object({
   id: z.uuid(),
-  title: z.string(),
+  /** where it begins on the episode clock, in seconds */
+  place: z.number(),
   fileName: z.string(),
   mediaId: z.string(),
   facts: mediaFacts,
@@ -64,17 +68,26 @@ export const episodeDetail = z.object({
   echoes: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
+});
+export type RecordingDetail = z.infer<typeof recordingDetail>;
+
+export const episodeDetail = z.object({
+  id: z.uuid(),
+  title: z.string(),
+  /** in order of their places, those removed from the episode with them */
+  recordings: z.array(recordingDetail).check(z.minLength(1)),
   jobs: z.array(jobView),
   wordsVersion: z.int(),
   log: z.array(loggedEvent),
 });
 export type EpisodeDetail = z.infer<typeof episodeDetail>;
 
-export const createEpisode = z.discriminatedUnion('from', [
+/** Where a recording comes from. */
+export const newRecording = z.discriminatedUnion('from', [
   z.object({ from: z.literal('upload'), upload: z.string().check(z.maxLength(100)) }),
   z.object({ from: z.literal('folder'), entry: z.string().check(z.maxLength(100)) }),
 ]);
-export type CreateEpisode = z.infer<typeof createEpisode>;
+export type NewRecording = z.infer<typeof newRecording>;
 export const created = z.object({ id: z.uuid() });
 
 export const renameEpisode = z.object({ title: z.string().check(z.trim(), z.minLength(1), z.maxLength(200)) });
@@ -86,7 +99,11 @@ export type FolderListing = z.infer<typeof folderListing>;
 export const appendDecisions = z.object({ events: z.array(decisionEvent).check(z.minLength(1), z.maxLength(500)) });
 export const decisionLog = z.object({ log: z.array(loggedEvent) });
 
-export const importWords = z.object({ text: z.string().check(z.maxLength(200_000_000)) });
+export const importWords = z.object({
+  text: z.string().check(z.maxLength(200_000_000)),
+  /** whose words they are; the first recording when left out */
+  recording: z.optional(z.uuid()),
+});
 export const imported = z.object({
   words: z.int(),
   wordsVersion: z.int(),
@@ -144,7 +161,8 @@ export const handoffView = z.object({
   variable: z.boolean(),
   dropFrame: z.boolean(),
   startTimecode: z.string(),
-  clipName: z.string(),
+  /** files that the timeline refers to; those of another frame rate, which are conformed, with their own */
+  clips: z.array(z.object({ name: z.string(), frameRate: z.nullable(z.string()) })),
   events: z.int(),
   /** seconds on the timeline, in whole frames */
   length: z.number(),

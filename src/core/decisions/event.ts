@@ -62,6 +62,17 @@ export const decisionEvent = z.discriminatedUnion('type', [
   /** a marked range and the settings of its own; the latest entry about a `section` counts */
   z.object({ id, type: z.literal('section'), section: id, about: range, values: settingValues }),
   z.object({ id, type: z.literal('unmark'), section: id }),
+  /** a recording that is part of the episode, or no longer is; all decided about it is kept */
+  z.object({ id, type: z.literal('recording'), recording: id, present: z.boolean() }),
+  /** a passage set before what stands at a moment of the clock, or after what ends there */
+  z.object({ id, type: z.literal('move'), about: range, to: moment, side: z.enum(['before', 'after']) }),
+  z.object({ id, type: z.literal('sendBack'), move: id }),
+  /** a passage that is wanted, or is no longer, for when only what is wanted makes the programme */
+  z.object({ id, type: z.literal('collect'), about: range, wanted: z.boolean() }),
+  z.object({ id, type: z.literal('collecting'), on: z.boolean(), order: z.enum(['marking', 'recording']) }),
+  /** a part begins at a moment; the latest entry about a `part` counts */
+  z.object({ id, type: z.literal('break'), part: id, at: moment, title: z.string().check(z.trim(), z.maxLength(200)) }),
+  z.object({ id, type: z.literal('unbreak'), part: id }),
   z.object({ id, type: z.literal('undo'), target: id }),
   z.object({ id, type: z.literal('redo'), target: id }),
 ]);

@@ -4,6 +4,7 @@ import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settin
 import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
 import { overlapOf, type Range } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
+import { isLayoutStep, type Layout, NO_LAYOUT, withLayoutStep } from './layout.ts';
 import { withTakes } from './takes.ts';
 
 type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
@@ -16,7 +17,7 @@ export interface CutStep {
 export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;
 
 /** What a log amounts to: the steps in force, oldest first, and what can be undone and redone next. */
-export interface DecisionState {
+export interface DecisionState extends Layout {
   readonly settings: Settings;
   /** verdicts, treatments and edges */
   readonly about: readonly AboutStep[];
@@ -62,9 +63,11 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   let takes: readonly DecidedTakes[] = [];
   const splits: number[] = [];
   const sections = new Map<string, Section>();
+  let layout = NO_LAYOUT;
   for (const step of steps.values()) {
     if (!inForce.has(step.id)) continue;
-    if (step.type === 'setting') settings = { ...settings, [step.change.name]: step.change.value };
+    if (isLayoutStep(step)) layout = withLayoutStep(layout, step);
+    else if (step.type === 'setting') settings = { ...settings, [step.change.name]: step.change.value };
     else if (step.type === 'settings') settings = { ...settings, ...parseSettings(step.values) };
     else if (step.type === 'section')
       sections.set(step.section, { id: step.section, about: step.about, values: parseSettings(step.values) });
@@ -88,6 +91,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
   const ordered = [...sections.values()].sort((a, b) => a.about.start - b.about.start);
   return {
+    ...layout,
     settings,
     about,
     sections: ordered,

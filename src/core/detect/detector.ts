@@ -1,6 +1,6 @@
-import type { LevelCurve } from '../curves/level.ts';
-import type { Measured } from '../curves/measures.ts';
-import type { Range, Seconds } from '../time/range.ts';
+import type { Sound } from '../sources/placedSound.ts';
+import type { Recording } from '../sources/recording.ts';
+import type { Range } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { Calibration } from './calibration/calibration.ts';
 import type { ProposalKind } from './kinds.ts';
@@ -29,11 +29,10 @@ export interface Proposal extends Range {
   readonly evidence: Readonly<Record<string, number>>;
 }
 
-/** All that detection looks at. A measure is left out while it is not made; see MEASURES for what each is. */
-export interface Material extends Measured {
-  readonly duration: Seconds;
-  /** level of each track */
-  readonly levels: readonly LevelCurve[];
+/** All that detection looks at. */
+export interface Material extends Sound {
+  /** what stands on the clock, in order; one recording from 0 to `duration` when left out */
+  readonly recordings?: readonly Recording[] | undefined;
   /** ordered by start; empty when there is no transcript */
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */
@@ -53,6 +52,8 @@ export interface Decided {
  */
 export interface Detector<Prepared> {
   readonly kind: ProposalKind;
+  /** whether it compares recordings with one another; the others look at each recording by itself */
+  readonly scope?: 'episode';
   /**
    * `at once` looks at no words' meaning and answers before anything else is there; `slow` takes longer than a hand waits once
    * the text has changed, so that in a hurry the answer to the text before stands in.

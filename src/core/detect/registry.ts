@@ -1,9 +1,13 @@
 import { applyText, type TextStep } from '../align/corrections.ts';
+import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
+import { clipToRecording, type Recording } from '../sources/recording.ts';
+import { shiftRange, shiftWord, stepsOf, wordsOf } from '../sources/shift.ts';
 import { mergeInOrder } from '../time/merge.ts';
+import type { Range, Seconds } from '../time/range.ts';
 import { once } from '../transcript/memoize.ts';
 import type { Word } from '../transcript/word.ts';
 import { asides } from './asides/asides.ts';
-import type { Decided, Detector, Material, Proposal } from './detector.ts';
+import { type Decided, type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import type { Settings } from './settings.ts';
 import { type PreparedPauses, pauses } from './sound/pauses.ts';
 import { type PreparedTakes, takes } from './takes/takes.ts';
@@ -29,6 +33,8 @@ type Part<T = unknown> = () => T;
 /** Material with what each detector works out once for all settings. */
 export interface PreparedMaterial {
   readonly material: Material;
+  /** each recording by itself, where there are several: then `material` is all of them on the episode clock */
+  readonly recordings?: readonly PreparedRecording[];
   /** the words with their edges on the sound */
   readonly words: () => readonly Word[];
   /** the words as they are judged, worked out when first asked for */
@@ -39,6 +45,69 @@ export interface PreparedMaterial {
   readonly rewordings: Partial<Record<Pace, Rewording>>;
 }
 
+/** A recording prepared in its own time, and where it begins on the clock. */
+export interface Placed {
+  readonly start: Seconds;
+  readonly prepared: PreparedMaterial;
+}
+
+/** One of several recordings. */
+export interface PreparedRecording extends Placed, Recording {
+  /** its proposals as they stand on the clock: most steps of a slider find most of them again */
+  readonly onClock: WeakMap<Proposal, Proposal>;
+}
+
+/** All recordings of an episode, with its words on the episode clock. */
+export interface EpisodeMaterial extends Pick<Material, 'words' | 'language' | 'calibration'> {
+  /** in order of their places, one at least */
+  readonly recordings: readonly PlacedSound[];
+}
+
+/**
+ * Prepares an episode. Each recording is looked at by itself, since rooms and microphones differ; detectors of scope `episode` look
+ * at all of them on one clock.
+ */
+export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMaterial): PreparedMaterial {
+  const recordings = placed.map(({ id, place, sound }): Recording => ({ id, start: place, end: place + sound.duration }));
+  const [first] = placed as [PlacedSound];
+  if (placed.length === 1 && first.place === 0) return prepare({ ...first.sound, ...rest, words, recordings });
+  const each = recordings.map((recording, k): PreparedRecording => {
+    const { sound } = placed[k] as PlacedSound;
+    const prepared = prepare({ ...sound, ...rest, words: wordsOf(words, recording) });
+    return { ...recording, prepared, onClock: new WeakMap() };
+  });
+  const material: Material = {
+    ...rest,
+    words,
+    recordings,
+    duration: Math.max(...recordings.map(({ end }) => end)),
+    levels: levelsOnClock(placed),
+    echoes: echoesOnClock(placed),
+  };
+  const onClock = once(() =>
+    each.flatMap(({ prepared, start }) => prepared.words().map((word) => (start === 0 ? word : shiftWord(word, start)))),
+  );
+  const sound = once(() => {
+    const sounds = each.map(({ prepared }) => prepared.spoken().sound());
+    return {
+      silences: sounds.flatMap(({ silences }, k) => silences.map((range) => shiftRange(range, recordings[k]?.start ?? 0))),
+      // As exact as the least exact of them.
+      timing: sounds.map(({ timing }) => timing).reduce((worst, timing) => (timing.error > worst.error ? timing : worst)),
+    };
+  });
+  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound));
+  const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
+  return { material, recordings: each, words: onClock, spoken, parts, rewordings: {} };
+}
+
+/** The recording that a moment of the clock lies in, prepared, and where it begins. */
+export const preparedAt = (prepared: PreparedMaterial, at: Seconds): Placed =>
+  prepared.recordings?.findLast(({ start }) => start <= at) ?? prepared.recordings?.[0] ?? { start: 0, prepared };
+
+/** Each recording by itself, and where it begins. */
+export const eachPrepared = (prepared: PreparedMaterial): readonly Placed[] => prepared.recordings ?? [{ start: 0, prepared }];
+
+/** Prepares one recording. */
 export function prepare(material: Material): PreparedMaterial {
   const parts: Part[] = DETECTORS.map((detector) => once(() => detector.prepare(material, () => spoken())));
   const bySound = () => parts[DETECTORS.indexOf(pauses as Detector<unknown>)]?.() as PreparedPauses;
@@ -79,7 +148,11 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     if (steps.length === 0 || !reword) return part;
     return (speed === 'slow' ? undefined : hurried?.parts[k]) ?? once(() => reword(part(), spoken()));
   });
-  const answer = { material, words: prepared.words, spoken, parts, rewordings };
+  const recordings = prepared.recordings?.map((recording) => ({
+    ...recording,
+    prepared: reworded(recording.prepared, stepsOf(steps, recording), pace),
+  }));
+  const answer = { material, words: prepared.words, spoken, parts, rewordings, ...(recordings && { recordings }) };
   rewordings[pace] = { steps, answer };
   return answer;
 }
@@ -95,12 +168,50 @@ export const preparedPauses = (prepared: PreparedMaterial): PreparedPauses => pa
 export const preparedFillers = (prepared: PreparedMaterial): PreparedFillers => partOf(prepared, fillers);
 export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => partOf(prepared, takes);
 
-/** Proposals of all detectors, in order of time. */
-export function detect({ parts }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
-  return mergeInOrder(
-    DETECTORS.flatMap((detector, at) => {
-      const part = parts[at];
-      return part ? [detector.detect(part(), settings, decided)] : [];
-    }),
+/** Proposals of all detectors, in order of time. None reaches past the end of its recording. */
+export function detect({ parts, recordings, material }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
+  if (!recordings) return mergeInOrder(detectBy(DETECTORS, parts, settings, decided));
+  const own = recordings.map(({ prepared, start, onClock }) => {
+    const found = mergeInOrder(detectBy(OF_A_RECORDING, prepared.parts, settings, decided));
+    return start === 0 ? found : found.map((proposal) => onClockOf(proposal, start, onClock));
+  });
+  const across = detectBy(OF_AN_EPISODE, parts, settings, decided).map((found) =>
+    found.flatMap((proposal) => clipped(proposal, material.recordings ?? [])),
   );
+  return mergeInOrder([...own, ...across]);
+}
+
+const OF_AN_EPISODE = DETECTORS.filter(({ scope }) => scope === 'episode');
+const OF_A_RECORDING = DETECTORS.filter(({ scope }) => scope !== 'episode');
+
+const detectBy = (
+  detectors: readonly Detector<unknown>[],
+  parts: PreparedMaterial['parts'],
+  settings: Settings,
+  decided: Decided,
+): Proposal[][] =>
+  detectors.flatMap((detector) => {
+    const part = parts[DETECTORS.indexOf(detector)];
+    return part ? [detector.detect(part(), settings, decided)] : [];
+  });
+
+function onClockOf(proposal: Proposal, by: Seconds, known: WeakMap<Proposal, Proposal>): Proposal {
+  let placed = known.get(proposal);
+  if (!placed) {
+    const found = shiftRange(proposal.found, by);
+    const id = proposalId(proposal.kind, found);
+    placed = { ...proposal, ...shiftRange(proposal, by), id, found, taken: shiftRange(proposal.taken, by) };
+    known.set(proposal, placed);
+  }
+  return placed;
+}
+
+function clipped(proposal: Proposal, recordings: readonly Range[]): Proposal[] {
+  const found = clipToRecording(proposal.found, recordings);
+  if (!found) return [];
+  const home = recordings.find(({ start, end }) => start <= found.start && found.end <= end) as Range;
+  const within = ({ start, end }: Range): Range => ({ start: Math.max(start, home.start), end: Math.min(end, home.end) });
+  const range = within(proposal);
+  if (range.start === proposal.start && range.end === proposal.end && found.end === proposal.found.end) return [proposal];
+  return [{ ...proposal, ...range, id: proposalId(proposal.kind, found), found, taken: within(proposal.taken) }];
 }

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { z } from 'zod';
-import { type Handoff, speedOf } from '../assemble/handoff.ts';
+import { type Handoff, sourceOf, speedOf } from '../programme/handoff.ts';
 import { type FrameRate, frames, framesToSeconds } from '../time/rate.ts';
 import { formatTimecode } from '../time/timecode.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
@@ -22,22 +22,25 @@ const COLUMNS = [
   'shown',
 ] as const;
 
-/** A row a kept piece, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
+/** A row a kept piece, with the number of its file where there are several, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
 export const csv: TimelineFormat = {
   id: 'csv',
   label: 'CSV table',
   help: 'A row for each kept piece, for spreadsheets and scripts.',
   mime: 'text/csv; charset=utf-8',
 
-  write({ media, rate, mode, sourceStart, recordStart, events }: Handoff): WrittenFile[] {
+  write(handoff: Handoff): WrittenFile[] {
+    const { sources, rate, mode, recordStart, events } = handoff;
+    const several = sources.length > 1;
     const timecode = (start: number, count: number) => formatTimecode(frames(start + count), rate, mode);
     const rows = events.map((event, index) => {
       const { sourceIn, sourceOut, recordIn, recordOut, hole } = event;
+      const { media, start } = sourceOf(handoff, event);
       return [
         index + 1,
         media.name,
-        timecode(sourceStart, sourceIn),
-        timecode(sourceStart, sourceOut),
+        timecode(start, sourceIn),
+        timecode(start, sourceOut),
         timecode(recordStart, recordIn),
         timecode(recordStart, recordOut),
         sourceIn,
@@ -48,10 +51,14 @@ export const csv: TimelineFormat = {
         framesToSeconds(sourceOut, rate).toFixed(6),
         speedOf(event).toFixed(6),
         hole ? 'no' : 'yes',
+        ...(several ? [(event.source ?? 0) + 1] : []),
       ];
     });
     // A file name that starts like a formula must not become one in a spreadsheet.
-    const text = Papa.unparse({ fields: [...COLUMNS], data: rows }, { newline: '\r\n', escapeFormulae: true });
+    const text = Papa.unparse(
+      { fields: [...COLUMNS, ...(several ? ['file'] : [])], data: rows },
+      { newline: '\r\n', escapeFormulae: true },
+    );
     return [{ part: '', text: `${text}\r\n` }];
   },
 
@@ -67,7 +74,15 @@ export const csv: TimelineFormat = {
         'record in frame': recordIn,
         'record out frame': recordOut,
       } = counts.data;
-      return { sourceIn, sourceOut, recordIn, recordOut, ...(row.shown === 'no' && { hole: true as const }) };
+      const source = Number(row.file ?? 1) - 1;
+      return {
+        ...(source > 0 && { source }),
+        sourceIn,
+        sourceOut,
+        recordIn,
+        recordOut,
+        ...(row.shown === 'no' && { hole: true as const }),
+      };
     });
     return { title: '', clipName: data[0]?.clip ?? '', events };
   },

@@ -1,4 +1,4 @@
-import type { Handoff, TimelineEvent } from '../assemble/handoff.ts';
+import type { Handoff, TimelineEvent } from '../programme/handoff.ts';
 import type { FrameRate } from '../time/rate.ts';
 
 /** A file to hand over. Most formats write one; an edit decision list may take several. */

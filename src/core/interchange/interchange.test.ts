@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Cut } from '../assemble/cutlist.ts';
-import { type HandoffMedia, handOff } from '../assemble/handoff.ts';
-import { programmeOf } from '../assemble/programme.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
+import type { Cut } from '../programme/cutlist.ts';
+import type { HandoffMedia } from '../programme/handoff.ts';
+import { handOffOne } from '../programme/made.test-help.ts';
+import { programmeOf } from '../programme/programme.ts';
 import { csv } from './csv.ts';
 import { edl } from './edl.ts';
 import { InterchangeError } from './format.ts';
@@ -27,7 +28,7 @@ const workshop: HandoffMedia = {
   timecode: '10:00:00:00',
 };
 
-const example = handOff(
+const example = handOffOne(
   'The carriage clock',
   workshop,
   cutOf([
@@ -53,7 +54,7 @@ describe('the edit decision list', () => {
 
   it('names up to four audio channels', () => {
     const line = (tracks: number, hasVideo: boolean) =>
-      edl.write(handOff('t', { ...workshop, tracks, hasVideo }, cutOf([[0, 1]])))[0]?.text ?? '';
+      edl.write(handOffOne('t', { ...workshop, tracks, hasVideo }, cutOf([[0, 1]])))[0]?.text ?? '';
     expect(line(1, false)).toMatch(/ A {5}C /);
     expect(line(2, false)).toMatch(/ AA {4}C /);
     expect(line(2, true)).toMatch(/ AA\/V {2}C /);
@@ -62,7 +63,7 @@ describe('the edit decision list', () => {
 
   it('goes on in another part after 999 events, the record side running on', () => {
     const pieces = Array.from({ length: 2500 }, (_, k) => [k * 2, k * 2 + 1] as const);
-    const handoff = handOff('Long', { ...workshop, duration: 5000 }, cutOf(pieces));
+    const handoff = handOffOne('Long', { ...workshop, duration: 5000 }, cutOf(pieces));
     const parts = edl.write(handoff);
     expect(parts.map(({ part }) => part)).toEqual(['-1', '-2', '-3']);
     for (const { text } of parts) expect(text.match(/^\d{3} {2}/gm)?.length ?? 0).toBeLessThanOrEqual(999);
@@ -75,7 +76,11 @@ describe('the edit decision list', () => {
   });
 
   it('cannot be broken by a file name or title', () => {
-    const evil = handOff('a\nTITLE: b\u202e', { ...workshop, name: '“x”\r\n001  AX V C 00:00:00:00\u2028.mp4' }, cutOf([[0, 1]]));
+    const evil = handOffOne(
+      'a\nTITLE: b\u202e',
+      { ...workshop, name: '“x”\r\n001  AX V C 00:00:00:00\u2028.mp4' },
+      cutOf([[0, 1]]),
+    );
     const text = edl.write(evil)[0]?.text ?? '';
     expect(text.match(/^TITLE:/gm)).toHaveLength(1);
     expect(text.match(/^\d{3} /gm)).toHaveLength(1);
@@ -90,14 +95,14 @@ describe('the edit decision list', () => {
   });
 
   it('is refused at rates it cannot count', () => {
-    expect(() => edl.write(handOff('t', { ...workshop, frameRate: '120/1', timecode: undefined }, cutOf([[0, 1]])))).toThrow(
+    expect(() => edl.write(handOffOne('t', { ...workshop, frameRate: '120/1', timecode: undefined }, cutOf([[0, 1]])))).toThrow(
       /at most 100/,
     );
   });
 });
 
 /** Two seconds kept, four hurried at four times the speed, one left as a hole, two kept. */
-const treated = handOff('Treated', workshop, {
+const treated = handOffOne('Treated', workshop, {
   ...cutOf([]),
   programme: programmeOf([
     { start: 0, end: 2, rate: 1 },
@@ -120,7 +125,7 @@ describe('hurried pieces and holes', () => {
   });
 
   it('round inwards where kept pieces round outwards, so that no kept frame is hurried', () => {
-    const odd = handOff('Odd', workshop, {
+    const odd = handOffOne('Odd', workshop, {
       ...cutOf([]),
       programme: programmeOf([
         { start: 0, end: 2.01, rate: 1 },
@@ -152,7 +157,7 @@ describe('hurried pieces and holes', () => {
 
 describe('OpenTimelineIO', () => {
   it('is a timeline of a stack of tracks of clips that refer to the whole file in exact frames', () => {
-    const ntsc = handOff('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
+    const ntsc = handOffOne('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
     const timeline = JSON.parse(otio.write(ntsc)[0]?.text ?? '');
     expect(timeline.OTIO_SCHEMA).toBe('Timeline.1');
     expect(timeline.tracks.OTIO_SCHEMA).toBe('Stack.1');
@@ -180,14 +185,14 @@ describe('OpenTimelineIO', () => {
   });
 
   it('percent-encodes the address of a file with an awkward name', () => {
-    const awkward = handOff('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
+    const awkward = handOffOne('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
     expect(otio.write(awkward)[0]?.text).toContain('a%20b%23%3F.mp4');
   });
 });
 
 describe('the table', () => {
   it('does not let a file name become a formula', () => {
-    const text = csv.write(handOff('T', { ...workshop, name: '=HYPERLINK("x")' }, cutOf([[0, 1]])))[0]?.text ?? '';
+    const text = csv.write(handOffOne('T', { ...workshop, name: '=HYPERLINK("x")' }, cutOf([[0, 1]])))[0]?.text ?? '';
     expect(text.split('\r\n')[1]).not.toMatch(/,"?=/);
   });
 });
@@ -208,7 +213,7 @@ describe('every format', () => {
   it.each(FORMATS.map((format) => [format.id, format] as const))('reads back the frames it wrote: %s', (_, format) => {
     fc.assert(
       fc.property(pieces, rates, fc.boolean(), (list, frameRate, drop) => {
-        const handoff = handOff(
+        const handoff = handOffOne(
           'Clock',
           { ...workshop, duration: 60_000, frameRate, timecode: drop ? '01:02:03;10' : '01:02:03:10' },
           cutOf(list),
@@ -253,7 +258,7 @@ describe('every format', () => {
     (_, format) => {
       fc.assert(
         fc.property(mixed, rates, (list, frameRate) => {
-          const handoff = handOff(
+          const handoff = handOffOne(
             'Clock',
             { ...workshop, duration: 60_000, frameRate },
             { ...cutOf([]), programme: programmeOf(list) },

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { cutListSchema } from '../assemble/cutlistSchema.ts';
-import type { Handoff } from '../assemble/handoff.ts';
 import { parseJson } from '../contract/json.ts';
+import { cutListSchema } from '../programme/cutlistSchema.ts';
+import type { Handoff } from '../programme/handoff.ts';
 import { type FrameRate, frames, framesDown, framesUp } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
@@ -21,13 +21,23 @@ export const json: TimelineFormat = {
     const parsed = cutListSchema.safeParse(value);
     if (!parsed.success) throw new InterchangeError(`Not a cut list: ${z.prettifyError(parsed.error)}`);
     let record = 0;
-    const events = parsed.data.pieces.map(({ start, end, rate: speed, hole }) => {
+    const { recordings = [] } = parsed.data;
+    const events = parsed.data.pieces.map(({ start: from, end: to, rate: speed, hole, recording = 0 }) => {
+      const place = recordings[recording]?.start ?? 0;
+      const [start, end] = [from - place, to - place];
       const plain = speed === 1 && !hole;
       const sourceIn = plain ? framesDown(start, rate) : framesUp(start, rate);
       const sourceOut = plain ? framesUp(end, rate) : framesDown(end, rate);
       const recordIn = frames(record);
       record += Math.round((sourceOut - sourceIn) / speed);
-      return { sourceIn, sourceOut, recordIn, recordOut: frames(record), ...(hole && { hole }) };
+      return {
+        ...(recording > 0 && { source: recording }),
+        sourceIn,
+        sourceOut,
+        recordIn,
+        recordOut: frames(record),
+        ...(hole && { hole }),
+      };
     });
     return { title: '', clipName: parsed.data.media.name, events };
   },

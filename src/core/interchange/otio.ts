@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { type Handoff, speedOf, type TimelineEvent } from '../assemble/handoff.ts';
 import { parseJson } from '../contract/json.ts';
+import { type Handoff, type HandoffSource, sourceOf, speedOf, type TimelineEvent } from '../programme/handoff.ts';
 import { type FrameRate, frames } from '../time/rate.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 
@@ -28,6 +28,13 @@ export const otio: TimelineFormat = {
     const items = (parsed.data.tracks.children[0]?.children ?? []).filter((item) => item.OTIO_SCHEMA !== 'Transition.1');
     const first = items.find((item) => item.OTIO_SCHEMA === 'Clip.2');
     let record = 0;
+    const files: string[] = [];
+    const sourceIn = (name: string) => {
+      if (!files.includes(name)) files.push(name);
+      const source = files.indexOf(name);
+      return source > 0 ? { source } : {};
+    };
+    for (const name of parsed.data.metadata.zetemis?.files ?? []) sourceIn(name);
     return {
       title: parsed.data.name,
       clipName: first?.media_references.DEFAULT_MEDIA.name ?? '',
@@ -37,13 +44,22 @@ export const otio: TimelineFormat = {
         record += length;
         const recordOut = frames(record);
         if (item.OTIO_SCHEMA === 'Gap.1') {
-          const { start, length: left } = item.metadata.zetemis?.left_out ?? { start: 0, length };
-          return { sourceIn: frames(start), sourceOut: frames(start + left), recordIn, recordOut, hole: true };
+          const { start, length: left, file } = item.metadata.zetemis?.left_out ?? { start: 0, length };
+          return {
+            ...(file !== undefined && sourceIn(file)),
+            sourceIn: frames(start),
+            sourceOut: frames(start + left),
+            recordIn,
+            recordOut,
+            hole: true,
+          };
         }
-        const { start_time } = item.media_references.DEFAULT_MEDIA.available_range;
+        const { available_range, metadata, name } = item.media_references.DEFAULT_MEDIA;
+        const { start_time } = available_range;
+        const source = sourceIn(metadata.zetemis?.file ?? name);
         const start = item.source_range.start_time.value - start_time.value;
         const speed = item.effects[0]?.time_scalar ?? 1;
-        return { sourceIn: frames(start), sourceOut: frames(start + Math.round(length * speed)), recordIn, recordOut };
+        return { ...source, sourceIn: frames(start), sourceOut: frames(start + Math.round(length * speed)), recordIn, recordOut };
       }),
     };
   },
@@ -56,6 +72,7 @@ const reference = z.object({
   name: z.string(),
   target_url: z.string(),
   available_range: timeRange,
+  metadata: z.object({ zetemis: z.object({ file: z.string() }).optional() }).default({}),
 });
 const clip = z.object({
   OTIO_SCHEMA: z.literal('Clip.2'),
@@ -66,7 +83,11 @@ const clip = z.object({
 const gap = z.object({
   OTIO_SCHEMA: z.literal('Gap.1'),
   source_range: timeRange,
-  metadata: z.object({ zetemis: z.object({ left_out: z.object({ start: z.int(), length: z.int() }) }).optional() }).default({}),
+  metadata: z
+    .object({
+      zetemis: z.object({ left_out: z.object({ start: z.int(), length: z.int(), file: z.string().optional() }) }).optional(),
+    })
+    .default({}),
 });
 const transition = z.object({ OTIO_SCHEMA: z.literal('Transition.1'), transition_type: z.string() });
 const track = z.object({
@@ -77,6 +98,8 @@ const track = z.object({
 const timelineSchema = z.object({
   OTIO_SCHEMA: z.literal('Timeline.1'),
   name: z.string(),
+  /** names of the files, where there are several */
+  metadata: z.object({ zetemis: z.object({ files: z.array(z.string()).optional() }).optional() }).default({}),
   tracks: z.object({ OTIO_SCHEMA: z.literal('Stack.1'), children: z.array(track) }),
 });
 
@@ -96,7 +119,7 @@ const common = (name: string) => ({ name, metadata: {}, effects: [], markers: []
  * the work.
  */
 function timelineText(handoff: Handoff): string {
-  const { title, media, rate, recordStart } = handoff;
+  const { title, media, sources, rate, recordStart } = handoff;
   const items = handoff.events.map((event) => JSON.stringify(itemOf(handoff, event)));
   const children = `[${items.join(',')}]`;
   const sounds = `[${withFades(handoff, items).join(',')}]`;
@@ -111,7 +134,11 @@ function timelineText(handoff: Handoff): string {
     OTIO_SCHEMA: 'Timeline.1',
     name: title,
     metadata: {
-      zetemis: { frame_rate: `${rate.num}/${rate.den}`, ...(media.variable && { conformed_from_variable_rate: true }) },
+      zetemis: {
+        frame_rate: `${rate.num}/${rate.den}`,
+        ...(media.variable && { conformed_from_variable_rate: true }),
+        ...(sources.length > 1 && { files: sources.map((_, k) => fileKey(handoff, k)) }),
+      },
     },
     global_start_time: time(recordStart, rate),
   };
@@ -134,7 +161,8 @@ function withFades({ events, rate, cutList }: Handoff, items: readonly string[])
   const plain = (event: TimelineEvent | undefined) => event !== undefined && !event.hole && speedOf(event) === 1;
   return items.flatMap((item, k) => {
     const [before, event] = [events[k - 1], events[k]];
-    const seam = plain(before) && plain(event) && before?.sourceOut !== event?.sourceIn;
+    const goesOn = before?.source === event?.source && before?.sourceOut === event?.sourceIn;
+    const seam = plain(before) && plain(event) && !goesOn;
     return seam ? [fade, item] : [item];
   });
 }
@@ -146,13 +174,20 @@ const trackText = (name: string, kind: 'Video' | 'Audio', metadata: object, chil
 const withText = (fields: object, name: string, text: string): string =>
   `${JSON.stringify(fields).slice(0, -1)},${JSON.stringify(name)}:${text}}`;
 
-function itemOf({ media, rate, sourceStart, sourceLength }: Handoff, event: TimelineEvent) {
+/** Files of one name are told apart by their place among all. */
+const fileKey = ({ sources }: Handoff, source: number): string =>
+  `${source + 1} ${(sources[source] as HandoffSource).media.name}`;
+
+function itemOf(handoff: Handoff, event: TimelineEvent) {
+  const { rate, sources } = handoff;
+  const { media, start, length: whole, conformed } = sourceOf(handoff, event);
   const length = event.recordOut - event.recordIn;
+  const file = sources.length > 1 ? { file: fileKey(handoff, event.source ?? 0) } : {};
   if (event.hole)
     return {
       OTIO_SCHEMA: 'Gap.1',
       ...common('hole'),
-      metadata: { zetemis: { left_out: { start: event.sourceIn, length: event.sourceOut - event.sourceIn } } },
+      metadata: { zetemis: { left_out: { start: event.sourceIn, length: event.sourceOut - event.sourceIn, ...file } } },
       source_range: range(0, length, rate),
     };
   const speed = speedOf(event);
@@ -160,15 +195,15 @@ function itemOf({ media, rate, sourceStart, sourceLength }: Handoff, event: Time
     OTIO_SCHEMA: 'Clip.2',
     ...common(media.name),
     ...(speed !== 1 && { effects: [timeWarp(speed)] }),
-    source_range: range(sourceStart + event.sourceIn, length, rate),
+    source_range: range(start + event.sourceIn, length, rate),
     active_media_reference_key: 'DEFAULT_MEDIA',
     media_references: {
       DEFAULT_MEDIA: {
         OTIO_SCHEMA: 'ExternalReference.1',
         name: media.name,
-        metadata: {},
+        metadata: sources.length > 1 ? { zetemis: { ...file, ...(conformed && { own_frame_rate: media.frameRate }) } } : {},
         available_image_bounds: null,
-        available_range: range(sourceStart, sourceLength, rate),
+        available_range: range(start, whole, rate),
         target_url: encodeURIComponent(media.name),
       },
     },

@@ -5,6 +5,7 @@ import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
 import { api } from '../api.ts';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
+import { isMeasured } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { WordsOut } from './WordsOut.tsx';
 
@@ -13,7 +14,7 @@ const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '6000
 /** In what form? What a hand-off will hold is said before anything is downloaded. */
 export function HandoffTray() {
   const model = useModel();
-  const measured = useEpisode((s) => s.detail?.measured ?? false);
+  const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
   const saved = useEpisode((s) => s.save === 'saved');
   const cut = useEpisode((s) => s.cut);
   const [rate, setRate] = useState<string>();
@@ -54,7 +55,17 @@ export function HandoffTray() {
       <UnmetList />
       <dl className="mt-2 grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
         <dt className="quiet">Refers to</dt>
-        <dd className="break-words">{view.clipName}</dd>
+        <dd className="break-words">
+          {view.clips.map(({ name, frameRate }, k) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: two files may have one name
+            <div key={k}>
+              <bdi>{name}</bdi>
+              {frameRate && (
+                <span className="text-xs quiet"> conformed: {spokenRate(parseRate(frameRate))} frames a second of its own</span>
+              )}
+            </div>
+          ))}
+        </dd>
         <dt className="quiet">Starts at</dt>
         <dd className="tabular">{view.startTimecode}</dd>
         <dt className="quiet">Frame rate</dt>

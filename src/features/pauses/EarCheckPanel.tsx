@@ -1,4 +1,4 @@
-import type { SeamDoubt } from '@/core/assemble/risk.ts';
+import type { SeamDoubt } from '@/core/programme/risk.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';

@@ -1,11 +1,12 @@
 import { listeningTracks, specOf } from '@/core/detect/settings.ts';
 import { settingsShown } from '../episode/review/tuning.ts';
+import { mostTracks } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 /** Which tracks listen; the others are only cut along. */
 export function ListeningTracks() {
   const model = useModel();
-  const audio = useEpisode((s) => s.detail?.facts.audio);
+  const audio = useEpisode((s) => mostTracks(s.detail));
   const listen = useEpisode((s) => settingsShown(s).listen);
   if (!audio || audio.length < 2) return null;
   const listening = new Set(listeningTracks(listen, audio.length));

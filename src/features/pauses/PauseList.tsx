@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useDeferredValue, useRef } from 'react';
-import type { CutView } from '@/core/assemble/packing.ts';
+import type { CutView } from '@/core/programme/packing.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';

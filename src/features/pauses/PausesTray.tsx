@@ -2,6 +2,7 @@ import { formatLength } from '@/core/time/clock.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
+import { isMeasured, recordedLength } from '../episode/session/recordings.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { GapPanel, LevelPanel, WhatIfPanel } from './ChartPanels.tsx';
 import { EarCheckPanel } from './EarCheckPanel.tsx';
@@ -15,8 +16,8 @@ import { TempoChoice } from './TempoChoice.tsx';
 /** How tight? */
 export function PausesTray() {
   const measured = useEpisode((s) => s.cut !== undefined);
-  const hasVideo = useEpisode((s) => s.detail?.facts.video !== undefined);
-  const watched = useEpisode((s) => s.detail?.motion);
+  const hasVideo = useEpisode((s) => s.detail?.recordings.some(({ facts }) => facts.video !== undefined) ?? false);
+  const watched = useEpisode((s) => isMeasured(s.detail, 'motion'));
   const treatment = useEpisode((s) => s.decisions.settings.treatment);
   const moving = useEpisode((s) => s.decisions.settings.moving);
   if (!measured) return <p className="p-4 text-sm">Pauses appear here once the recording is measured.</p>;
@@ -72,7 +73,7 @@ function Figures() {
   const cut = useEpisode((s) => s.cut);
   const lit = useEpisode((s) => s.lit);
   const beside = useEpisode((s) => s.beside);
-  const duration = useEpisode((s) => s.detail?.duration ?? 0);
+  const duration = useEpisode((s) => recordedLength(s));
   if (!cut) return null;
   const removed = duration - cut.length;
   const change = lit ? lit.length - cut.length : 0;

@@ -1,13 +1,14 @@
 import { api } from '../api.ts';
 import { SettingChoice } from '../episode/review/SettingControl.tsx';
+import { isMeasured, jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 
 /** Says at the top of the tray that the second witness is still to come. */
 export function SpeechPending() {
-  const ready = useEpisode((s) => s.detail?.speech ?? true);
-  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'speech'));
+  const ready = useEpisode((s) => s.detail === undefined || isMeasured(s.detail, 'speech'));
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'speech'));
   if (ready) return null;
   return (
     <p className="border-base-300 border-b py-1 text-xs leading-tight">
@@ -21,8 +22,8 @@ export function SpeechPending() {
 /** The second witness: how far it is, what it does, and how to see it. */
 export function SpeechMeasure() {
   const model = useModel();
-  const ready = useEpisode((s) => s.detail?.speech ?? false);
-  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'speech'));
+  const ready = useEpisode((s) => isMeasured(s.detail, 'speech'));
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'speech'));
   if (ready)
     return (
       <>

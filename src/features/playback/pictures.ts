@@ -1,4 +1,6 @@
-import { type Programme, pieceAt, toSource } from '@/core/assemble/programme.ts';
+import { type Programme, pieceAt, toSource } from '@/core/programme/programme.ts';
+import { recordingAt } from '@/core/sources/recording.ts';
+import type { Range } from '@/core/time/range.ts';
 
 /** A picture further off the sound than this jumps; nearer, it runs a little faster or slower until it fits. */
 const JUMP_SECONDS = 0.3;
@@ -7,18 +9,29 @@ const FASTEST = 16;
 /** Differences that nobody sees. */
 const FITS_SECONDS = 0.03;
 
+/** A recording on the episode clock, and where its picture is; undefined where it has none to show. */
+export interface PictureSource extends Range {
+  readonly address: string | undefined;
+}
+
 /**
  * Keeps the picture with the sound. Of two video elements one shows the present piece while the other waits, paused
  * on the first frame of the next, and takes its place at the seam: no seek is ever waited for in sight.
  */
 export class Pictures {
   private elements: readonly HTMLVideoElement[] = [];
+  private sources: readonly PictureSource[] = [];
   private front = 0;
   private frontPiece = -1;
   private waitingAt = -1;
 
   /** @param onReady told when a picture can be moved again: while one is being looked for, it stays where it is */
   constructor(private readonly onReady: () => void) {}
+
+  configure(sources: readonly PictureSource[]): void {
+    this.sources = sources;
+    this.onReady();
+  }
 
   attach(elements: readonly HTMLVideoElement[]): void {
     this.elements = elements;
@@ -39,10 +52,13 @@ export class Pictures {
     const index = pieceAt(programme, at);
     const piece = programme.pieces[index];
     if (!piece) return;
-    const source = toSource(programme, at);
+    const clock = toSource(programme, at);
+    const { start, address } = this.sourceAt(clock);
+    const source = clock - start;
     if (
       playing &&
       index !== this.frontPiece &&
+      isShowing(waiting, address) &&
       Math.abs(waiting.currentTime - source) < JUMP_SECONDS &&
       this.waitingAt === piece.start
     ) {
@@ -52,15 +68,24 @@ export class Pictures {
       this.waitingAt = -1;
     }
     this.frontPiece = index;
-    this.raise(piece.hole === true);
+    this.raise(piece.hole === true || address === undefined);
+    if (address === undefined) return;
+    load(this.elements[this.front] as HTMLVideoElement, address);
     this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, Math.min(FASTEST, rate * piece.rate));
     const next = programme.pieces[index + 1];
     const spare = this.elements[1 - this.front] as HTMLVideoElement;
     if (playing && next && this.waitingAt !== next.start) {
       this.waitingAt = next.start;
       spare.pause();
-      spare.currentTime = next.start;
+      const { start: place, address: coming } = this.sourceAt(next.start);
+      if (coming === undefined) return;
+      load(spare, coming);
+      spare.currentTime = next.start - place;
     }
+  }
+
+  private sourceAt(at: number): PictureSource {
+    return recordingAt(this.sources, at) ?? { start: 0, end: 0, address: undefined };
   }
 
   private keep(video: HTMLVideoElement, source: number, playing: boolean, rate: number): void {
@@ -86,4 +111,13 @@ export class Pictures {
       if (element.style.visibility !== visibility) element.style.visibility = visibility;
     }
   }
+}
+
+const isShowing = (video: HTMLVideoElement, address: string | undefined): boolean => video.dataset.address === address;
+
+/** Gives an element another picture to show. */
+function load(video: HTMLVideoElement, address: string): void {
+  if (isShowing(video, address)) return;
+  video.dataset.address = address;
+  video.src = address;
 }

@@ -1,31 +1,19 @@
 import { describe, expect, it } from 'vitest';
-import { programmeOf } from '@/core/assemble/programme.ts';
-import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
+import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { programmeOf } from '@/core/programme/programme.ts';
 import { renderProgramme } from './seamless.ts';
 import type { SoundParts } from './soundParts.ts';
 import { Stretcher } from './stretch.ts';
 
-const SIZE = SOUND_PART_SECONDS * SOUND_RATE;
-
-/** A recording whose every sample tells its own place, left counting up and right down, in parts as the server sends them. */
+/** A recording whose every sample tells its own place, left counting up and right down. */
 const parts = {
-  made: new Map<number, unknown>(),
-  async load(from: number, to: number) {
-    const loaded = new Map<number, unknown>();
-    for (let part = Math.floor(from / SIZE); part * SIZE < to; part++) {
-      const made = this.made.get(part) ?? partOf(part);
-      this.made.set(part, made);
-      loaded.set(part, made);
+  async copy(from: number, to: number, out: Float32Array, at: number) {
+    for (let k = from; k < to; k++) {
+      out[2 * (at + k - from)] = placeValue(k);
+      out[2 * (at + k - from) + 1] = -placeValue(k);
     }
-    return loaded;
   },
 };
-
-function partOf(part: number) {
-  const left = Float32Array.from({ length: SIZE }, (_, k) => placeValue(part * SIZE + k));
-  const right = left.map((value) => -value);
-  return { numberOfChannels: 2, getChannelData: (channel: number) => (channel === 0 ? left : right) };
-}
 
 const placeValue = (sample: number) => (sample % 65_536) / 65_536;
 const soundParts = parts as unknown as SoundParts;
@@ -99,19 +87,13 @@ describe('the sound of a programme', () => {
 });
 
 describe('the sound of a hurried piece', () => {
-  /** A tone of 440 Hz all along, in parts as the server sends them. */
+  /** A tone of 440 Hz all along. */
   const tone = () => {
     const derived = new Map<string, Promise<Float32Array>>();
-    const channel = (part: number) =>
-      Float32Array.from({ length: SIZE }, (_, k) => Math.sin((2 * Math.PI * 440 * (part * SIZE + k)) / SOUND_RATE));
     return {
-      async load(from: number, to: number) {
-        const loaded = new Map<number, unknown>();
-        for (let part = Math.floor(from / SIZE); part * SIZE < to; part++) {
-          const samples = channel(part);
-          loaded.set(part, { numberOfChannels: 1, getChannelData: () => samples });
-        }
-        return loaded;
+      async copy(from: number, to: number, out: Float32Array, at: number) {
+        for (let k = from; k < to; k++)
+          out.fill(Math.sin((2 * Math.PI * 440 * k) / SOUND_RATE), 2 * (at + k - from), 2 * (at + k - from) + 2);
       },
       once: (name: string, work: () => Promise<Float32Array>) => {
         const made = derived.get(name) ?? work();

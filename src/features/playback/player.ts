@@ -1,8 +1,8 @@
-import { type Piece, type Programme, programmeOf, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
-import { Pictures } from './pictures.ts';
+import { asRecorded, type Piece, type Programme, programmeOf, toProgramme, toSource } from '@/core/programme/programme.ts';
+import { type PictureSource, Pictures } from './pictures.ts';
 import { renderProgramme } from './seamless.ts';
-import { SoundParts } from './soundParts.ts';
+import { SoundParts, type SoundSource } from './soundParts.ts';
 import { Stretcher } from './stretch.ts';
 
 /** Sound is rendered in blocks of this many programme samples, and scheduled this far ahead of the clock. */
@@ -13,6 +13,11 @@ const PUMP_MS = 80;
 const START_SECONDS = 0.06;
 const PREFETCH_SECONDS = 8;
 const SHUTTLE_BACK = 2;
+
+/** A recording as it is played. */
+export interface PlayedRecording extends SoundSource, PictureSource {
+  readonly id: string;
+}
 
 interface Stretch {
   /** audio clock at which it sounds */
@@ -31,8 +36,8 @@ export class Player {
   private context: AudioContext | undefined;
   private output: GainNode | undefined;
   private parts: SoundParts | undefined;
-  private medium = { mediaId: '', duration: 0, hasPicture: false };
-  private programme: Programme = wholeRecording(0);
+  private recordings: readonly PlayedRecording[] = [];
+  private programme: Programme = asRecorded([]);
   /** where it stands while paused, and where it last started, in the time of what plays */
   private position = 0;
   private stretches: Stretch[] = [];
@@ -50,9 +55,12 @@ export class Player {
 
   constructor(private readonly options: { onState: (playing: boolean) => void }) {}
 
-  configure(medium: { mediaId: string; duration: number; hasPicture: boolean }): void {
-    if (medium.mediaId !== this.medium.mediaId) this.parts = undefined;
-    this.medium = medium;
+  /** @param recordings all that may be heard, in order of the clock */
+  configure(recordings: readonly PlayedRecording[]): void {
+    const { recordings: before } = this;
+    if (recordings.length !== before.length || recordings.some(({ id }, k) => id !== before[k]?.id)) this.parts = undefined;
+    this.recordings = recordings;
+    this.pictures.configure(recordings);
     this.wake();
   }
 
@@ -189,7 +197,7 @@ export class Player {
       this.output = context.createGain();
       this.output.connect(context.destination);
     }
-    this.parts ??= new SoundParts(context, this.medium.mediaId, this.medium.duration);
+    this.parts ??= new SoundParts(context, this.recordings);
     if (context.state === 'suspended') await context.resume();
     const stretcher = this.rate === 1 ? undefined : new Stretcher(this.rate);
     let sample = Math.round(this.position * SOUND_RATE);
@@ -264,7 +272,8 @@ export class Player {
       if (this.position === 0) this.backwards = 0;
     }
     const now = this.now();
-    if (this.medium.hasPicture) this.pictures.show(this.programme, now, this.playing, this.rate);
+    if (this.recordings.some(({ address }) => address !== undefined))
+      this.pictures.show(this.programme, now, this.playing, this.rate);
     const source = toSource(this.programme, now);
     for (const listener of this.listeners) listener(source);
     if (this.playing || this.backwards) this.wake();

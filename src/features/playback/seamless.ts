@@ -1,7 +1,7 @@
-import { type Piece, type Programme, pieceAt } from '@/core/assemble/programme.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { type Piece, type Programme, pieceAt } from '@/core/programme/programme.ts';
 import type { Seconds } from '@/core/time/range.ts';
-import { copySamples, type SoundParts } from './soundParts.ts';
+import type { SoundParts } from './soundParts.ts';
 import { Stretcher } from './stretch.ts';
 
 /** How long one side of a seam fades into the other, unless the settings say otherwise. */
@@ -33,8 +33,7 @@ export async function renderProgramme(
     if (piece.rate !== 1) await renderHurried(piece, parts, at - starts, until - starts, out, at - from);
     else if (!piece.hole) {
       const source = Math.round(piece.start * SOUND_RATE) - starts;
-      const loaded = await parts.load(source + at, source + until);
-      copySamples(loaded, source + at, source + until, out, at - from);
+      await parts.copy(source + at, source + until, out, at - from);
     }
     at = Math.max(at, until);
   }
@@ -140,6 +139,6 @@ async function renderHurried(
 
 async function samplesOf(parts: SoundParts, from: number, to: number): Promise<Float32Array> {
   const samples = new Float32Array(2 * Math.max(0, to - from));
-  copySamples(await parts.load(from, to), from, to, samples, 0);
+  await parts.copy(from, to, samples, 0);
   return samples;
 }

@@ -1,30 +1,42 @@
 import { LRUCache } from 'lru-cache';
 import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
+import { recordingAt } from '@/core/sources/recording.ts';
+import type { Range, Seconds } from '@/core/time/range.ts';
 import { api } from '../api.ts';
+
+/** A recording whose sound can be fetched, on the episode clock. */
+export interface SoundSource extends Range {
+  readonly mediaId: string;
+}
 
 /** Decoded parts kept: about two minutes, fifty megabytes. */
 const KEPT = 16;
+const SIZE = SOUND_PART_SECONDS * SOUND_RATE;
 
-/** Fetches, decodes and keeps the sound of one medium by parts of equal length. */
+/** Fetches, decodes and keeps the sound of recordings by parts of equal length. All moments and samples are counted on the episode clock. */
 export class SoundParts {
-  private readonly parts = new LRUCache<number, Promise<AudioBuffer | undefined>>({ max: KEPT });
+  private readonly parts = new LRUCache<string, Promise<AudioBuffer | undefined>>({ max: KEPT });
   private readonly derived = new LRUCache<string, Promise<Float32Array>>({ max: KEPT });
 
   constructor(
     private readonly context: BaseAudioContext,
-    private readonly mediaId: string,
-    private readonly duration: number,
+    private readonly sources: readonly SoundSource[],
   ) {}
 
-  /** Loads what a stretch of the recording needs, in samples. */
-  async load(from: number, to: number): Promise<Map<number, AudioBuffer>> {
-    const size = SOUND_PART_SECONDS * SOUND_RATE;
-    const loaded = new Map<number, AudioBuffer>();
-    for (let part = Math.floor(from / size); part * size < to; part++) {
-      const buffer = await this.part(part);
-      if (buffer) loaded.set(part, buffer);
+  /** Copies samples `[from, to)` of the clock, two channels interleaved; what no recording holds is left as it is. */
+  async copy(from: number, to: number, out: Float32Array, at: number): Promise<void> {
+    for (const source of this.sources) {
+      const place = Math.round(source.start * SOUND_RATE);
+      const first = Math.max(0, from - place);
+      const last = Math.min(Math.round(source.end * SOUND_RATE), to) - place;
+      for (let k = first; k < last; ) {
+        const part = Math.floor(k / SIZE);
+        const until = Math.min(last, (part + 1) * SIZE);
+        const buffer = await this.part(source, part);
+        if (buffer) copyBuffer(buffer, k - part * SIZE, until - k, out, at + place + k - from);
+        k = until;
+      }
     }
-    return loaded;
   }
 
   /** Sound that was worked out from parts, kept under a name: the last few only. */
@@ -37,50 +49,36 @@ export class SoundParts {
     return made;
   }
 
-  /** Begins to fetch the part that holds a moment, in seconds, without waiting. */
-  prefetch(at: number): void {
-    if (at < this.duration) void this.part(Math.floor(at / SOUND_PART_SECONDS)).catch(() => {});
+  /** Begins to fetch the part that holds a moment, without waiting. */
+  prefetch(at: Seconds): void {
+    const source = recordingAt(this.sources, at);
+    if (source && at < source.end) void this.part(source, Math.floor((at - source.start) / SOUND_PART_SECONDS)).catch(() => {});
   }
 
-  private part(index: number): Promise<AudioBuffer | undefined> {
-    const known = this.parts.get(index);
+  private part(source: SoundSource, index: number): Promise<AudioBuffer | undefined> {
+    const key = `${source.mediaId} ${index}`;
+    const known = this.parts.get(key);
     if (known) return known;
-    const fetched = this.fetch(index);
-    this.parts.set(index, fetched);
-    fetched.catch(() => this.parts.delete(index));
+    const fetched = this.fetch(source, index);
+    this.parts.set(key, fetched);
+    fetched.catch(() => this.parts.delete(key));
     return fetched;
   }
 
-  private async fetch(index: number): Promise<AudioBuffer | undefined> {
-    if (index < 0 || index * SOUND_PART_SECONDS >= this.duration) return undefined;
-    const answer = await fetch(api.sound(this.mediaId, index));
+  private async fetch({ mediaId, start, end }: SoundSource, index: number): Promise<AudioBuffer | undefined> {
+    if (index < 0 || index * SOUND_PART_SECONDS >= end - start) return undefined;
+    const answer = await fetch(api.sound(mediaId, index));
     if (!answer.ok) throw new Error('The sound could not be fetched.');
     return this.context.decodeAudioData(await answer.arrayBuffer());
   }
 }
 
-/** Copies samples `[from, to)` of the recording, two channels interleaved, silence where there is none. */
-export function copySamples(
-  parts: ReadonlyMap<number, AudioBuffer>,
-  from: number,
-  to: number,
-  out: Float32Array,
-  at: number,
-): void {
-  const size = SOUND_PART_SECONDS * SOUND_RATE;
-  for (let k = from; k < to; ) {
-    const part = Math.floor(k / size);
-    const until = Math.min(to, (part + 1) * size);
-    const buffer = parts.get(part);
-    if (buffer) {
-      const left = buffer.getChannelData(0);
-      const right = buffer.numberOfChannels > 1 ? buffer.getChannelData(1) : left;
-      for (let j = k; j < until; j++) {
-        const source = j - part * size;
-        out[2 * (at + j - from)] = left[source] ?? 0;
-        out[2 * (at + j - from) + 1] = right[source] ?? 0;
-      }
-    }
-    k = until;
+/** Copies samples of a buffer, two channels interleaved, silence past its end. */
+function copyBuffer(buffer: AudioBuffer, from: number, count: number, out: Float32Array, at: number): void {
+  const left = buffer.getChannelData(0);
+  const right = buffer.numberOfChannels > 1 ? buffer.getChannelData(1) : left;
+  for (let k = 0; k < count; k++) {
+    out[2 * (at + k)] = left[from + k] ?? 0;
+    out[2 * (at + k) + 1] = right[from + k] ?? 0;
   }
 }

@@ -1,6 +1,6 @@
 import { Fragment, memo } from 'react';
-import type { CutView } from '@/core/assemble/packing.ts';
-import { pieceAt, toProgramme } from '@/core/assemble/programme.ts';
+import type { CutView } from '@/core/programme/packing.ts';
+import { pieceAt, toProgramme } from '@/core/programme/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { UNSURE } from '../episode/review/wordActions.ts';

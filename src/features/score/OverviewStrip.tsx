@@ -1,6 +1,6 @@
 import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react';
-import { type Programme, toSource } from '@/core/assemble/programme.ts';
 import { PEAK_LAYERS } from '@/core/curves/peaks.ts';
+import { type Programme, toSource } from '@/core/programme/programme.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import type { Ink } from './ink.ts';
 import { onFrame } from './useWave.ts';

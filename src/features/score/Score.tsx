@@ -1,8 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { type Programme, toProgramme } from '@/core/assemble/programme.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
-import type { SpeechCurve } from '@/core/curves/speech.ts';
+import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { type Programme, toProgramme } from '@/core/programme/programme.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { api } from '../api.ts';
@@ -30,7 +30,8 @@ export function Score() {
   const speech = useSpeech();
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const reading = useEpisode((s) => s.reading);
-  const duration = useEpisode((s) => s.detail?.duration ?? 0);
+  const recordings = useEpisode((s) => s.recordings);
+  const removed = useEpisode((s) => s.decisions.removed);
   const selection = useEpisode((s) => s.selection);
   const focus = useEpisode((s) => s.focus);
   const find = useEpisode((s) => s.find);
@@ -42,7 +43,7 @@ export function Score() {
   const [width, setWidth] = useState(0);
   const programme = useMemo(
     () => model.readingProgramme(),
-    [model, reading, reading === 'programme' ? cut : undefined, duration],
+    [model, reading, reading === 'programme' ? cut : undefined, recordings, removed],
   );
   const rows = rowCount(programme, rowSeconds);
   const virtualizer = useVirtualizer({
@@ -173,29 +174,37 @@ function foundMarks(
 const isIn = (word: Word | undefined, programme: Programme, row: number, rowSeconds: number): boolean =>
   word !== undefined && Math.floor(toProgramme(programme, word.start) / rowSeconds) === row;
 
-/** The probability that anybody speaks, on any track, while it is to be seen. */
+/** The probability that anybody speaks, on any track, along the episode clock, while it is to be seen. */
 function useSpeech(): SpeechCurve | undefined {
-  const addresses = useEpisode((s) => (s.showsSpeech ? s.material?.measures.speech : undefined));
+  const recordings = useEpisode((s) => (s.showsSpeech ? s.material?.recordings : undefined));
   const [speech, setSpeech] = useState<SpeechCurve>();
   useEffect(() => {
     let wanted = true;
     setSpeech(undefined);
-    if (addresses?.length)
-      void Promise.all(addresses.map(api.curve)).then(
-        (files) => wanted && setSpeech(loudestOf(files)),
+    if (recordings)
+      void Promise.all(
+        recordings.map(async ({ place, measures }) => ({
+          place,
+          files: await Promise.all((measures.speech ?? []).map(api.curve)),
+        })),
+      ).then(
+        (placed) => wanted && setSpeech(loudestOnClock(placed)),
         () => {},
       );
     return () => {
       wanted = false;
     };
-  }, [addresses]);
+  }, [recordings]);
   return speech;
 }
 
-function loudestOf(files: readonly Uint8Array[]): SpeechCurve {
-  const curves = files.map((file) => decodeCurve(file).samples);
-  const codes = new Uint8Array(Math.max(0, ...curves.map((curve) => curve.length)));
-  for (const curve of curves) for (let k = 0; k < curve.length; k++) codes[k] = Math.max(codes[k] as number, curve[k] as number);
+function loudestOnClock(placed: readonly { readonly place: number; readonly files: readonly Uint8Array[] }[]): SpeechCurve {
+  const curves = placed.flatMap(({ place, files }) =>
+    files.map((file) => ({ from: Math.round(place * SPEECH_RATE), samples: decodeCurve(file).samples })),
+  );
+  const codes = new Uint8Array(Math.max(0, ...curves.map(({ from, samples }) => from + samples.length)));
+  for (const { from, samples } of curves)
+    for (let k = 0; k < samples.length; k++) codes[from + k] = Math.max(codes[from + k] as number, samples[k] as number);
   return { codes };
 }
 

@@ -1,8 +1,8 @@
 import { memo, useLayoutEffect, useMemo, useRef } from 'react';
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import type { Programme } from '@/core/assemble/programme.ts';
 import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { Section } from '@/core/detect/sections.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
+import type { Programme } from '@/core/programme/programme.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';

@@ -1,6 +1,6 @@
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import type { Section } from '@/core/detect/sections.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { computeCut } from '@/core/assemble/cutlist.ts';
-import { CutView, packCut, type SeenProposal } from '@/core/assemble/packing.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { replay } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
+import { computeCut } from '@/core/programme/cutlist.ts';
+import { CutView, packCut, type SeenProposal } from '@/core/programme/packing.ts';
 import { withEdgeAt } from '../episode/review/review.ts';
 import { edgeNear, proposalsIn } from './edges.ts';
 

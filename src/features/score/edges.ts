@@ -1,5 +1,5 @@
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { isOf } from '@/core/detect/kinds.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Side } from '../episode/review/review.ts';
 

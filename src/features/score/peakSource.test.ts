@@ -1,7 +1,8 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
+import { PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import { PeakSource } from './peakSource.ts';
 
-const LAYER = 3;
+const LAYER = PEAK_LAYERS - 1;
 
 /** Asks for peaks of a ten-second recording from a server that gives these answers, one after another. */
 async function ask(...answers: (() => Response)[]) {
@@ -9,6 +10,7 @@ async function ask(...answers: (() => Response)[]) {
   const fetched = vi.fn(async () => (answers.length > 1 ? answers.shift() : answers[0])?.() as Response);
   vi.stubGlobal('fetch', fetched);
   const peaks = new PeakSource();
+  peaks.configure([{ mediaId: 'bench', tracks: 1, start: 0, end: 10 }]);
   const told = vi.fn();
   peaks.onLoad(told);
   const out = { low: 0, high: 0 };

@@ -1,7 +1,8 @@
 import { LRUCache } from 'lru-cache';
 import { HEADER_BYTES } from '@/core/curves/codec.ts';
 import { PEAK_LAYERS, peakLayerRate } from '@/core/curves/peaks.ts';
-import type { Seconds } from '@/core/time/range.ts';
+import { indexAt } from '@/core/sources/recording.ts';
+import type { Range } from '@/core/time/range.ts';
 import { api } from '../api.ts';
 
 /** Peaks are fetched in pieces of this many buckets, by byte range. */
@@ -16,18 +17,32 @@ const QUIET = 40;
 /** A piece that could not be had is asked for again after this, by what still wants it. */
 const RETRY_MS = 2000;
 
-/** The peak pyramids of a medium's tracks, fetched as they come into sight. */
+/** A part of the peaks of one track. */
+interface PieceName {
+  readonly recording: number;
+  readonly track: number;
+  readonly layer: number;
+  readonly index: number;
+}
+
+/** A recording whose peaks can be fetched, on the episode clock. */
+export interface PeakRecording extends Range {
+  readonly mediaId: string;
+  readonly tracks: number;
+}
+
+/** The peak pyramids of all recordings' tracks, fetched as they come into sight. */
 export class PeakSource {
   private readonly pieces = new LRUCache<string, Int8Array | 'loading'>({ max: KEPT });
   private readonly listeners = new Set<() => void>();
   /** how often something that was asked for has come, or can be asked for again */
   loads = 0;
-  private mediaId = '';
+  private recordings: readonly PeakRecording[] = [];
+  /** as many as the recording with most of them has */
   tracks = 0;
-  private duration = 0;
   private loudest = QUIET;
   /** the piece asked for last, or that it is being fetched */
-  private last: { track: number; layer: number; index: number; piece: Int8Array | undefined } | undefined;
+  private last: ({ piece: Int8Array | undefined } & PieceName) | undefined;
 
   /**
    * What to enlarge peaks by when drawing, so that a soft voice fills its row as well; never so that it leaves it. Known once
@@ -35,23 +50,32 @@ export class PeakSource {
    */
   gain = FULL / QUIET;
 
-  configure(mediaId: string, tracks: number, duration: Seconds): void {
-    const isOther = mediaId !== this.mediaId;
-    this.mediaId = mediaId;
-    this.tracks = tracks;
-    this.duration = duration;
-    if (!isOther) return;
+  /** @param recordings in order of the clock */
+  configure(recordings: readonly PeakRecording[]): void {
+    const isSame =
+      recordings.length === this.recordings.length &&
+      recordings.every(({ mediaId }, k) => mediaId === this.recordings[k]?.mediaId);
+    this.recordings = recordings;
+    this.tracks = Math.max(0, ...recordings.map(({ tracks }) => tracks));
+    if (isSame) return;
     this.pieces.clear();
     this.loudest = QUIET;
     this.gain = FULL / QUIET;
     this.last = undefined;
     // Ahead of the rows: what they are enlarged by should be known when they are painted.
-    for (const { track, index } of this.coarsest()) this.find(track, COARSEST, index);
+    for (const name of this.coarsest()) this.find(name);
   }
 
-  private coarsest(): { track: number; index: number }[] {
-    const count = Math.ceil((this.duration * peakLayerRate(COARSEST)) / PIECE);
-    return Array.from({ length: this.tracks * count }, (_, k) => ({ track: Math.floor(k / count), index: k % count }));
+  private coarsest(): PieceName[] {
+    return this.recordings.flatMap(({ tracks, start, end }, recording) => {
+      const count = Math.ceil(((end - start) * peakLayerRate(COARSEST)) / PIECE);
+      return Array.from({ length: tracks * count }, (_, k) => ({
+        recording,
+        track: Math.floor(k / count),
+        layer: COARSEST,
+        index: k % count,
+      }));
+    });
   }
 
   /** Calls back when something that was asked for has come, or can be asked for again. */
@@ -61,19 +85,22 @@ export class PeakSource {
   }
 
   /**
-   * Lowest and highest peak byte of a track between two moments; undefined while it is fetched.
+   * Lowest and highest peak byte of a track between two moments of the clock; undefined while it is fetched.
    * @param out receives them
    * @returns whether it was there
    */
   read(track: number, layer: number, from: number, to: number, out: { low: number; high: number }): boolean {
-    const rate = peakLayerRate(layer);
-    const first = Math.max(0, Math.floor(from * rate));
-    const last = Math.max(first + 1, Math.ceil(to * rate));
     out.low = 0;
     out.high = 0;
+    const recording = Math.max(0, indexAt(this.recordings, from));
+    const source = this.recordings[recording];
+    if (!source || track >= source.tracks || from >= source.end) return true;
+    const rate = peakLayerRate(layer);
+    const first = Math.max(0, Math.floor((from - source.start) * rate));
+    const last = Math.max(first + 1, Math.ceil((Math.min(to, source.end) - source.start) * rate));
     for (let k = first; k < last; ) {
       const index = Math.floor(k / PIECE);
-      const piece = this.piece(track, layer, index);
+      const piece = this.piece(recording, track, layer, index);
       if (!piece) return false;
       const until = Math.min(last, (index + 1) * PIECE);
       for (; k < until; k++) {
@@ -88,36 +115,43 @@ export class PeakSource {
     return true;
   }
 
-  private piece(track: number, layer: number, index: number): Int8Array | undefined {
+  private piece(recording: number, track: number, layer: number, index: number): Int8Array | undefined {
     // Rows ask pixel by pixel: the piece of the pixel before is nearly always the one that is wanted.
     const { last } = this;
-    if (last && last.track === track && last.layer === layer && last.index === index) return last.piece;
-    const piece = this.find(track, layer, index);
-    this.last = { track, layer, index, piece };
+    if (last && last.recording === recording && last.track === track && last.layer === layer && last.index === index)
+      return last.piece;
+    const name = { recording, track, layer, index };
+    const piece = this.find(name);
+    this.last = { ...name, piece };
     return piece;
   }
 
-  private find(track: number, layer: number, index: number): Int8Array | undefined {
-    const key = `${track} ${layer} ${index}`;
+  private find(name: PieceName): Int8Array | undefined {
+    const key = this.keyOf(name);
     const known = this.pieces.get(key);
     if (known) return known === 'loading' ? undefined : known;
     this.pieces.set(key, 'loading');
     // Starting it takes some milliseconds: what is there is painted first.
-    setTimeout(() => void this.fetch(key, track, layer, index));
+    setTimeout(() => void this.fetch(key, name));
     return undefined;
+  }
+
+  private keyOf({ recording, track, layer, index }: PieceName): string {
+    return `${this.recordings[recording]?.mediaId} ${track} ${layer} ${index}`;
   }
 
   private takeLoudest(peaks: Int8Array): void {
     for (const peak of peaks) this.loudest = Math.max(this.loudest, Math.abs(peak));
-    for (const { track, index } of this.coarsest())
-      if (!(this.pieces.get(`${track} ${COARSEST} ${index}`) instanceof Int8Array)) return;
+    for (const name of this.coarsest()) if (!(this.pieces.get(this.keyOf(name)) instanceof Int8Array)) return;
     this.gain = FULL / this.loudest;
   }
 
-  private async fetch(key: string, track: number, layer: number, index: number): Promise<void> {
+  private async fetch(key: string, { recording, track, layer, index }: PieceName): Promise<void> {
+    const mediaId = this.recordings[recording]?.mediaId;
+    if (mediaId === undefined) return;
     const start = HEADER_BYTES + index * PIECE * BYTES;
     try {
-      const answer = await fetch(api.peaks(this.mediaId, track, layer), {
+      const answer = await fetch(api.peaks(mediaId, track, layer), {
         headers: { range: `bytes=${start}-${start + PIECE * BYTES - 1}` },
       });
       if (answer.status >= 500) throw new Error(`Peaks could not be fetched: ${answer.status}`);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { programmeOf, toSource, wholeRecording } from '@/core/assemble/programme.ts';
+import { asRecorded, programmeOf, toSource } from '@/core/programme/programme.ts';
 import { rowCount, rowParts, timeInRow } from './rows.ts';
 
 const programme = programmeOf([
@@ -11,7 +11,7 @@ const programme = programmeOf([
 
 describe('rows', () => {
   it('of the whole recording are stretches of equal length, the last one shorter', () => {
-    const whole = wholeRecording(25);
+    const whole = asRecorded([{ start: 0, end: 25 }]);
     expect(rowCount(whole, 10)).toBe(3);
     expect(rowParts(whole, 1, 10)).toEqual([{ start: 10, end: 20, x: 0, seam: false }]);
     expect(rowParts(whole, 2, 10)).toEqual([{ start: 20, end: 25, x: 0, seam: false }]);

@@ -1,4 +1,4 @@
-import { type Programme, pieceAt } from '@/core/assemble/programme.ts';
+import { type Programme, pieceAt } from '@/core/programme/programme.ts';
 import type { Seconds } from '@/core/time/range.ts';
 
 /** A stretch of the recording as it lies in a row, from `x` on, in seconds from the row's left edge. */

@@ -6,10 +6,11 @@ import {
   useRef,
   useState,
 } from 'react';
-import type { SeenProposal } from '@/core/assemble/packing.ts';
+import type { SeenProposal } from '@/core/programme/packing.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { withEdgeAt } from '../episode/review/review.ts';
 import { select, selectSentence, wholeWords, wordAt } from '../episode/review/wordActions.ts';
+import { clockEnd } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { type Edge, edgeNear } from './edges.ts';
@@ -87,7 +88,7 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
   };
 
   const pull = ({ proposal, side }: Edge, at: Seconds): void => {
-    const range = withEdgeAt(proposal, side, at, model.state.detail?.duration ?? 0);
+    const range = withEdgeAt(proposal, side, at, clockEnd(model.state.recordings));
     setPulled({ ...proposal, ...range });
     model.show({ selection: undefined, focus: { kind: proposal.kind, found: proposal.found } });
   };

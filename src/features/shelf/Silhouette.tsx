@@ -20,7 +20,7 @@ export function Silhouette({ mediaId, duration, tracks }: { mediaId: string; dur
     const element = canvas.current;
     const c = element?.getContext('2d');
     if (!element || !c) return;
-    peaks.configure(mediaId, tracks, duration);
+    peaks.configure([{ mediaId, tracks, start: 0, end: duration }]);
     const width = element.clientWidth;
     const density = window.devicePixelRatio || 1;
     element.width = width * density;

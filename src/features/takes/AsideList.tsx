@@ -1,6 +1,6 @@
 import { memo, useDeferredValue, useMemo } from 'react';
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { isOf } from '@/core/detect/kinds.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';

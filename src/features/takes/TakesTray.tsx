@@ -1,6 +1,7 @@
 import { Fold } from '@/ui/Fold.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
+import { isMeasured } from '../episode/session/recordings.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { AsideList } from './AsideList.tsx';
 import { GroupList } from './GroupList.tsx';
@@ -11,8 +12,8 @@ const WEIGHTS = ['weighComplete', 'weighFluent', 'weighPace', 'weighLevel', 'wei
 
 /** Which try? */
 export function TakesTray() {
-  const measured = useEpisode((s) => s.detail?.measured ?? false);
-  const listening = useEpisode((s) => s.detail !== undefined && !s.detail.echoes);
+  const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
+  const listening = useEpisode((s) => s.detail !== undefined && !isMeasured(s.detail, 'echoes'));
   const off = useEpisode((s) => settingsShown(s).takes === 'off');
   const groups = useTakes((s) => s.groups);
   const note = useTakes((s) => s.note);

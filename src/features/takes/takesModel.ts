@@ -1,9 +1,9 @@
 import { createStore } from 'zustand/vanilla';
-import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/assemble/programme.ts';
-import type { Join } from '@/core/assemble/splice.ts';
 import { withTakes } from '@/core/decisions/takes.ts';
 import type { DecidedTakes } from '@/core/detect/takes/decidedTakes.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import { type Piece, piecesWithin, toProgramme, toSource } from '@/core/programme/programme.ts';
+import type { Join } from '@/core/programme/splice.ts';
 import { inMillis, overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { Episode } from '../episode/session/state.ts';

@@ -1,9 +1,9 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
 import { isOf, type ProposalKind } from '@/core/detect/kinds.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';

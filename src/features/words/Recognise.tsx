@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
+import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { LanguageSelect } from './LanguageSelect.tsx';
@@ -9,7 +10,7 @@ import { LanguageSelect } from './LanguageSelect.tsx';
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */
 export function Recognise() {
   const model = useModel();
-  const job = useEpisode((s) => s.detail?.jobs.find(({ kind }) => kind === 'recognise'));
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'recognise'));
   const has = useEpisode((s) => s.words.length > 0);
   const [list, setList] = useState<RecogniserList['recognisers']>([]);
   const [id, setId] = useState<AskRecognition['recogniser']>('local');

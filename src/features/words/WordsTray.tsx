@@ -3,6 +3,7 @@ import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
 import { unsureWords } from '../episode/review/wordActions.ts';
+import { isMeasured } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 import { BringWords } from './BringWords.tsx';
@@ -16,7 +17,7 @@ import { Speakers } from './Speakers.tsx';
 export function WordsTray() {
   const model = useModel();
   const words = useEpisode((s) => s.words);
-  const measured = useEpisode((s) => s.detail?.measured ?? false);
+  const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
   const hears = useEpisode((s) => s.hearsSteps);
   const spare = useEpisode((s) => settingsShown(s).spare);
   if (!measured) return <p className="p-4 text-sm">Words can be recognised once the recording is measured.</p>;

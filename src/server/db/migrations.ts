@@ -5,6 +5,7 @@ import * as settingsSets from './migrations/003-settings-sets.ts';
 import * as words from './migrations/004-words.ts';
 import * as echoes from './migrations/005-echoes.ts';
 import * as embedding from './migrations/006-embedding.ts';
+import * as severalRecordings from './migrations/007-several-recordings.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -14,6 +15,7 @@ const MIGRATIONS = {
   '004-words': words,
   '005-echoes': echoes,
   '006-embedding': embedding,
+  '007-several-recordings': severalRecordings,
 };
 
 interface Migration {

@@ -1,46 +1,84 @@
+import type { Recording } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
 import { type Medium, type MediumRow, mediumOf } from '../media/media.ts';
 import { notFound } from '../refusal.ts';
 
-/** An episode with its recording, as the other parts of the server need it. */
+/** A recording of an episode: a medium with its place on the episode clock. */
+export interface EpisodeRecording {
+  readonly id: string;
+  /** whole seconds */
+  readonly place: number;
+  readonly fileName: string;
+  readonly medium: Medium;
+}
+
+/** An episode with its recordings, as the other parts of the server need it. */
 export interface Episode {
   readonly id: string;
   readonly title: string;
   readonly createdAt: Date;
-  readonly fileName: string;
   readonly lastSeq: number;
   readonly wordsVersion: number;
-  readonly medium: Medium;
+  /** in order of their places, one at least */
+  readonly recordings: readonly EpisodeRecording[];
 }
 
-export type Row = MediumRow & {
-  episode_id: string;
-  title: string;
-  created: Date;
-  file_name: string;
-  last_seq: string;
-  words_version: number;
-};
+/** The one that an episode began with. */
+export const firstOf = ({ recordings }: Episode): EpisodeRecording => recordings[0] as EpisodeRecording;
 
-export const withRecording = () =>
-  db('episodes as e')
-    .join('recordings as r', 'r.episode_id', 'e.id')
-    .join('media as m', 'm.id', 'r.media_id')
-    .where('r.position', 0)
-    .select('m.*', 'e.id as episode_id', 'e.title', 'e.created_at as created', 'e.last_seq', 'e.words_version', 'r.file_name');
-
-export const episodeOf = (row: Row): Episode => ({
-  id: row.episode_id,
-  title: row.title,
-  createdAt: row.created,
-  fileName: row.file_name,
-  lastSeq: Number(row.last_seq),
-  wordsVersion: row.words_version,
-  medium: mediumOf(row),
+/** Where a recording stands on the clock. */
+export const onClock = ({ id, place, medium }: EpisodeRecording): Recording => ({
+  id,
+  start: place,
+  end: place + medium.duration,
 });
 
+interface EpisodeRow {
+  id: string;
+  title: string;
+  created_at: Date;
+  last_seq: string;
+  words_version: number;
+}
+
+type RecordingRow = MediumRow & { recording_id: string; episode_id: string; file_name: string; place: number };
+
+async function withRecordings(rows: readonly EpisodeRow[]): Promise<Episode[]> {
+  const recordings = (await db('recordings as r')
+    .join('media as m', 'm.id', 'r.media_id')
+    .whereIn(
+      'r.episode_id',
+      rows.map(({ id }) => id),
+    )
+    .orderBy('r.place')
+    .select('m.*', 'r.id as recording_id', 'r.episode_id', 'r.file_name', 'r.place')) as RecordingRow[];
+  const byEpisode = new Map<string, EpisodeRecording[]>();
+  for (const row of recordings) {
+    const recording = { id: row.recording_id, place: row.place, fileName: row.file_name, medium: mediumOf(row) };
+    byEpisode.set(row.episode_id, [...(byEpisode.get(row.episode_id) ?? []), recording]);
+  }
+  return rows.flatMap((row): Episode[] => {
+    const own = byEpisode.get(row.id);
+    if (!own) return [];
+    const { id, title, created_at: createdAt, words_version: wordsVersion } = row;
+    return [{ id, title, createdAt, lastSeq: Number(row.last_seq), wordsVersion, recordings: own }];
+  });
+}
+
+/** All episodes, the newest first. */
+export const allEpisodes = async (): Promise<Episode[]> =>
+  withRecordings((await db('episodes').orderBy('created_at', 'desc')) as EpisodeRow[]);
+
+/** @throws Refusal when there is none of that name */
 export async function findEpisode(id: string): Promise<Episode> {
-  const row = (await withRecording().where('e.id', id).first()) as Row | undefined;
-  if (!row) throw notFound('That episode');
-  return episodeOf(row);
+  const [episode] = await withRecordings((await db('episodes').where({ id })) as EpisodeRow[]);
+  if (!episode) throw notFound('That episode');
+  return episode;
+}
+
+/** A recording of an episode by its name, or its first. @throws Refusal when there is none of that name */
+export function recordingIn(episode: Episode, id: string | undefined): EpisodeRecording {
+  const found = id === undefined ? firstOf(episode) : episode.recordings.find((recording) => recording.id === id);
+  if (!found) throw notFound('That recording');
+  return found;
 }

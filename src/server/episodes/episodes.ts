@@ -1,4 +1,4 @@
-import type { EpisodeDetail, EpisodeSummary, JobView } from '@/core/contract/messages.ts';
+import type { EpisodeDetail, EpisodeSummary, JobView, RecordingDetail } from '@/core/contract/messages.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { latestJobs } from '../jobs/jobs.ts';
@@ -7,53 +7,56 @@ import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
 import { summaryOf } from './cut.ts';
-import { episodeOf, findEpisode, type Row, withRecording } from './episode.ts';
+import { allEpisodes, type EpisodeRecording, findEpisode, firstOf } from './episode.ts';
 import { readLog } from './log.ts';
 
 export async function listEpisodes(): Promise<EpisodeSummary[]> {
-  const episodes = ((await withRecording().orderBy('e.created_at', 'desc')) as Row[]).map(episodeOf);
-  const jobs = await latestJobs(episodes.map((episode) => episode.medium.id));
+  const episodes = await allEpisodes();
+  const jobs = await latestJobs(episodes.flatMap(({ recordings }) => recordings.map(({ medium }) => medium.id)));
   return Promise.all(
-    episodes.map(async (episode) => ({
-      id: episode.id,
-      title: episode.title,
-      createdAt: episode.createdAt.toISOString(),
-      fileName: episode.fileName,
-      mediaId: episode.medium.id,
-      duration: episode.medium.duration,
-      hasVideo: episode.medium.facts.video !== undefined,
-      hasWords: episode.wordsVersion > 0,
-      tracks: episode.medium.facts.audio.length,
-      measured: episode.medium.measured,
-      summary: episode.medium.measured ? await summaryOf(episode) : null,
-      jobs: jobs.get(episode.medium.id) ?? [],
-    })),
+    episodes.map(async (episode) => {
+      const { recordings } = episode;
+      const { fileName, medium } = firstOf(episode);
+      return {
+        id: episode.id,
+        title: episode.title,
+        createdAt: episode.createdAt.toISOString(),
+        fileName,
+        recordings: recordings.length,
+        mediaId: medium.id,
+        duration: medium.duration,
+        hasVideo: recordings.some((recording) => recording.medium.facts.video !== undefined),
+        hasWords: episode.wordsVersion > 0,
+        tracks: medium.facts.audio.length,
+        measured: medium.measured,
+        summary: medium.measured ? await summaryOf(episode) : null,
+        jobs: recordings.flatMap((recording) => jobs.get(recording.medium.id) ?? []),
+      };
+    }),
   );
 }
 
 export async function describeEpisode(id: string): Promise<EpisodeDetail> {
-  const { title, fileName, wordsVersion, medium } = await findEpisode(id);
-  const jobs = (await latestJobs([medium.id])).get(medium.id) ?? [];
+  const { title, recordings, wordsVersion } = await findEpisode(id);
+  const jobs = [...(await latestJobs([...new Set(recordings.map(({ medium }) => medium.id))])).values()].flat();
   return {
     id,
     title,
-    fileName,
-    mediaId: medium.id,
-    facts: medium.facts,
-    duration: medium.duration,
-    measured: medium.measured,
-    speech: medium.speech,
-    motion: medium.motion,
-    voice: medium.voice,
-    echoes: medium.echoes,
-    picture: pictureOf(medium, jobs),
+    recordings: recordings.map((recording) => describeRecording(recording, jobs)),
     jobs,
     wordsVersion,
     log: await readLog(id),
   };
 }
 
-function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): EpisodeDetail['picture'] {
+function describeRecording({ id, place, fileName, medium }: EpisodeRecording, jobs: readonly JobView[]): RecordingDetail {
+  const { facts, duration, measured, speech, motion, voice, echoes } = medium;
+  const own = jobs.filter(({ mediaId }) => mediaId === medium.id);
+  const picture = pictureOf(medium, own);
+  return { id, place, fileName, mediaId: medium.id, facts, duration, measured, speech, motion, voice, echoes, picture };
+}
+
+function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): RecordingDetail['picture'] {
   if (!facts.video) return 'none';
   if (facts.video.playable) return 'original';
   if (proxy === 'ready') return 'proxy';
@@ -69,21 +72,27 @@ export async function renameEpisode(id: string, title: string): Promise<void> {
 
 /** Queues again what could not be measured, or was not to be. */
 export async function retryEpisode(id: string): Promise<void> {
-  const { medium } = await findEpisode(id);
-  await db.transaction((trx) => enqueueMissing(trx, medium.id));
+  const { recordings } = await findEpisode(id);
+  await db.transaction(async (trx) => {
+    for (const { medium } of recordings) await enqueueMissing(trx, medium.id);
+  });
 }
 
 /** Removes an episode, and its media when no other episode uses it. A linked file itself is never touched. */
 export async function removeEpisode(id: string): Promise<void> {
-  const { medium } = await findEpisode(id);
-  const unused = await db.transaction(async (trx): Promise<boolean> => {
+  const { recordings } = await findEpisode(id);
+  const unused = await db.transaction(async (trx): Promise<string[]> => {
     await trx('episodes').where({ id }).delete();
     await announce({ type: 'episode', episodeId: id }, trx);
     const removed = await trx('media')
-      .where({ id: medium.id })
-      .whereNotExists(trx('recordings').where('media_id', medium.id).select(trx.raw('1')))
-      .delete();
-    return removed > 0;
+      .whereIn(
+        'id',
+        recordings.map(({ medium }) => medium.id),
+      )
+      .whereNotExists(trx('recordings').whereRaw('recordings.media_id = media.id').select(trx.raw('1')))
+      .delete()
+      .returning('id');
+    return removed.map((row) => row.id);
   });
-  if (unused) await forget(medium.id);
+  for (const media of unused) await forget(media);
 }

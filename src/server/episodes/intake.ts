@@ -1,7 +1,8 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { titleFor } from '@/core/assemble/handoff.ts';
-import { db } from '../db/connection.ts';
+import { titleFor } from '@/core/programme/handoff.ts';
+import { nextPlace } from '@/core/sources/recording.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
 import { MediaError } from '../media/ffmpeg.ts';
@@ -9,7 +10,7 @@ import { pathOfEntry } from '../media/folder.ts';
 import { probe } from '../media/probe.ts';
 import { contentId, forget, insideMediaFolder, keep, linkedId } from '../media/store.ts';
 import { discardUpload, finishedUpload } from '../media/uploads.ts';
-import { Refusal } from '../refusal.ts';
+import { notFound, Refusal } from '../refusal.ts';
 import { applySetForNew } from './sets.ts';
 
 /**
@@ -19,34 +20,50 @@ import { applySetForNew } from './sets.ts';
  */
 export async function episodeFromUpload(uploadId: string): Promise<string> {
   const before = await db('episodes').where({ upload_id: uploadId }).first('id');
-  if (before) return before.id;
+  return before ? before.id : fromUpload(uploadId, (file) => insertEpisode({ ...file, uploadId }));
+}
+
+/** Makes an episode of a file of the media folder, which stays where it is. */
+export const episodeFromFolder = async (entry: string): Promise<string> => insertEpisode(await fileOfFolder(entry));
+
+/**
+ * Adds a recording to an episode: it comes last on the episode clock. Asking again for the same upload adds nothing.
+ * @returns the recording's name
+ * @throws Refusal when the file cannot be used, or the length of what it comes after is not known yet
+ */
+export async function recordingFromUpload(episodeId: string, uploadId: string): Promise<string> {
+  const before = await db('recordings').where({ upload_id: uploadId }).first('id');
+  return before ? before.id : fromUpload(uploadId, (file) => insertRecording(episodeId, { ...file, uploadId }));
+}
+
+export const recordingFromFolder = async (episodeId: string, entry: string): Promise<string> =>
+  insertRecording(episodeId, await fileOfFolder(entry));
+
+async function fromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
   const { path, name } = await finishedUpload(uploadId);
   try {
     const facts = await probeOrRefuse(path);
     const id = await contentId(path);
     const { size } = await stat(path);
     await keep(path, id);
-    const episode = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null, uploadId }).catch(
-      async (error) => {
-        if (!(await db('media').where({ id }).first('id'))) await forget(id);
-        throw error;
-      },
-    );
+    const made = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null }).catch(async (error) => {
+      if (!(await db('media').where({ id }).first('id'))) await forget(id);
+      throw error;
+    });
     await discardUpload(uploadId);
-    return episode;
+    return made;
   } catch (error) {
     if (error instanceof Refusal) await discardUpload(uploadId);
     throw error;
   }
 }
 
-/** Makes an episode of a file of the media folder, which stays where it is. */
-export async function episodeFromFolder(entry: string): Promise<string> {
+async function fileOfFolder(entry: string): Promise<NewFile> {
   const relative = await pathOfEntry(entry);
   const path = await insideMediaFolder(relative);
   const facts = await probeOrRefuse(path);
   const { size } = await stat(path);
-  return insert({ id: await linkedId(path), name: cleanName(basename(relative)), bytes: size, facts, linkedPath: relative });
+  return { id: await linkedId(path), name: cleanName(basename(relative)), bytes: size, facts, linkedPath: relative };
 }
 
 async function probeOrRefuse(path: string) {
@@ -70,7 +87,7 @@ export function cleanName(name: string): string {
   return /[^.\s]/.test(clean) ? clean : 'recording';
 }
 
-interface NewEpisode {
+interface NewFile {
   id: string;
   name: string;
   bytes: number;
@@ -79,27 +96,58 @@ interface NewEpisode {
   uploadId?: string;
 }
 
-async function insert({ id, name, bytes, facts, linkedPath, uploadId }: NewEpisode): Promise<string> {
+async function insertEpisode({ uploadId, ...file }: NewFile): Promise<string> {
   return db.transaction(async (trx) => {
-    const needsProxy = facts.video !== undefined && !facts.video.playable;
-    await trx('media')
-      .insert({
-        id,
-        bytes,
-        facts: JSON.stringify(facts),
-        linked_path: linkedPath,
-        duration: facts.duration,
-        proxy: needsProxy ? 'pending' : 'none',
-      })
-      .onConflict('id')
-      .ignore();
+    await insertMedium(trx, file);
     const [episode] = await trx('episodes')
-      .insert({ title: titleFor(name), upload_id: uploadId ?? null })
+      .insert({ title: titleFor(file.name), upload_id: uploadId ?? null })
       .returning('id');
-    await trx('recordings').insert({ episode_id: episode.id, media_id: id, file_name: name });
+    await trx('recordings').insert({ episode_id: episode.id, media_id: file.id, file_name: file.name });
     await applySetForNew(trx, episode.id);
-    await enqueueMissing(trx, id);
+    await enqueueMissing(trx, file.id);
     await announce({ type: 'episode', episodeId: episode.id }, trx);
     return episode.id as string;
   });
+}
+
+async function insertRecording(episodeId: string, { uploadId, ...file }: NewFile): Promise<string> {
+  return db.transaction(async (trx) => {
+    // Two that are added at once must not stand in one place.
+    if (!(await trx('episodes').where({ id: episodeId }).forUpdate().first('id'))) throw notFound('That episode');
+    const known = (await trx('recordings as r')
+      .join('media as m', 'm.id', 'r.media_id')
+      .where('r.episode_id', episodeId)
+      .select('r.place', 'r.position', 'm.duration')) as { place: number; position: number; duration: number }[];
+    if (known.some(({ duration }) => duration <= 0))
+      throw new Refusal(409, 'How long the recording before it is will be known once it is measured: add this one then.');
+    await insertMedium(trx, file);
+    const [recording] = await trx('recordings')
+      .insert({
+        episode_id: episodeId,
+        media_id: file.id,
+        file_name: file.name,
+        position: Math.max(...known.map(({ position }) => position)) + 1,
+        place: nextPlace(known.map(({ place, duration }) => ({ start: place, end: place + duration }))),
+        upload_id: uploadId ?? null,
+      })
+      .returning('id');
+    await enqueueMissing(trx, file.id);
+    await announce({ type: 'episode', episodeId }, trx);
+    return recording.id as string;
+  });
+}
+
+async function insertMedium(trx: Transaction, { id, bytes, facts, linkedPath }: Omit<NewFile, 'uploadId'>): Promise<void> {
+  const needsProxy = facts.video !== undefined && !facts.video.playable;
+  await trx('media')
+    .insert({
+      id,
+      bytes,
+      facts: JSON.stringify(facts),
+      linked_path: linkedPath,
+      duration: facts.duration,
+      proxy: needsProxy ? 'pending' : 'none',
+    })
+    .onConflict('id')
+    .ignore();
 }

@@ -28,11 +28,14 @@ export async function listRecognisers(): Promise<RecogniserList> {
   };
 }
 
-/** Queues the recognising of an episode's recording. @throws Refusal when it cannot be done now */
+/** Queues the recognising of all recordings of an episode. @throws Refusal when it cannot be done now */
 export async function askRecognition(episodeId: string, { recogniser, language }: AskRecognition): Promise<void> {
-  const { medium } = await findEpisode(episodeId);
-  if (!medium.measured) throw new Refusal(409, 'This recording is still being measured.');
+  const { recordings } = await findEpisode(episodeId);
+  if (!recordings.every(({ medium }) => medium.measured)) throw new Refusal(409, 'This recording is still being measured.');
   const why = await recogniserOf(RECOGNISERS, recogniser).unavailable();
   if (why) throw new Refusal(409, why);
-  await db.transaction((trx) => enqueue(trx, 'recognise', medium.id, { episodeId, recogniser, language }));
+  await db.transaction(async (trx) => {
+    for (const { id, medium } of recordings)
+      await enqueue(trx, 'recognise', medium.id, { episodeId, recording: id, recogniser, language });
+  });
 }

@@ -4,6 +4,7 @@ import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/re
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import { replaceWords, wordsOf } from '@/core/sources/shift.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
@@ -14,7 +15,7 @@ import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { findEpisode } from './episode.ts';
+import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
 
 /** Silences shorter than this are closures inside words. */
 const BETWEEN_WORDS = 0.1;
@@ -53,22 +54,30 @@ export const silencesIn = (prepared: PreparedMaterial): Range[] =>
  * is anchored on the words there are, or waits for the recogniser in a job of its own.
  * @throws Refusal saying what does not fit
  */
-export async function importTranscript(episodeId: string, text: string) {
-  const { medium } = await findEpisode(episodeId);
+export async function importTranscript(episodeId: string, text: string, recordingId?: string) {
+  const episode = await findEpisode(episodeId);
+  const recording = recordingIn(episode, recordingId);
+  const { medium } = recording;
   const rough = await readOrRefuse(text);
   const timed = rough.passages.every(({ tokens }) => tokens.every(({ start, end }) => start !== undefined && end !== undefined));
-  if (timed) return take(episodeId, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
+  if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
   if (!medium.measured)
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
-  const { words: recognised } = await readEpisodeWords(episodeId);
+  const recognised = wordsOf((await readEpisodeWords(episodeId)).words, onClock(recording));
   if (needsAnchors(rough) && recognised.length === 0) {
     await db.transaction((trx) =>
-      enqueue(trx, 'recognise', medium.id, { episodeId, recogniser: 'local', language: 'en', align: text }),
+      enqueue(trx, 'recognise', medium.id, {
+        episodeId,
+        recording: recording.id,
+        recogniser: 'local',
+        language: 'en',
+        align: text,
+      }),
     );
     return { words: 0, wordsVersion: 0, notes: rough.notes, queued: true };
   }
   const silences = silencesIn(await soundOf(medium));
-  return take(episodeId, timeTranscript(rough, { duration: medium.duration, silences, recognised }), rough.notes);
+  return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences, recognised }), rough.notes);
 }
 
 async function readOrRefuse(text: string): Promise<RoughTranscript> {
@@ -80,21 +89,33 @@ async function readOrRefuse(text: string): Promise<RoughTranscript> {
   }
 }
 
-async function take(episodeId: string, transcript: Transcript, notes: readonly string[]) {
-  const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episodeId, transcript));
+async function take(episode: Episode, recording: EpisodeRecording, transcript: Transcript, notes: readonly string[]) {
+  const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episode, recording, transcript));
   return { words: transcript.words.length, wordsVersion, notes, queued: false };
 }
 
-/** Puts words in place of those there are, in the caller's transaction. @returns the version they are now */
-export async function storeTranscript(trx: Transaction, episodeId: string, transcript: Transcript): Promise<number> {
+/**
+ * Puts the words of a recording in place of those it has, in the caller's transaction. Those of other recordings stay.
+ * @param transcript in the recording's own time
+ * @returns the version they are now
+ */
+export async function storeTranscript(
+  trx: Transaction,
+  { id, recordings }: Episode,
+  recording: EpisodeRecording,
+  transcript: Transcript,
+): Promise<number> {
   if (transcript.words.length === 0) throw new Refusal(422, 'There are no words in this transcript.');
-  const [episode] = await trx('episodes').where({ id: episodeId }).increment('words_version', 1).returning('words_version');
+  const [episode] = await trx('episodes').where({ id }).increment('words_version', 1).returning('words_version');
   if (!episode) throw notFound('That episode');
+  const row = recordings.length > 1 ? await trx('transcripts').where({ episode_id: id }).first('columns') : undefined;
+  const others = row ? fromColumns(transcriptColumns.parse(row.columns)).words : [];
+  const words = recordings.length > 1 ? replaceWords(others, onClock(recording), transcript.words) : transcript.words;
   await trx('transcripts')
-    .insert({ episode_id: episodeId, columns: JSON.stringify(toColumns(transcript)) })
+    .insert({ episode_id: id, columns: JSON.stringify(toColumns({ ...transcript, words })) })
     .onConflict('episode_id')
     .merge();
-  await announce({ type: 'episode', episodeId }, trx);
+  await announce({ type: 'episode', episodeId: id }, trx);
   return episode.words_version;
 }
 

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { db } from '../db/connection.ts';
-import { findEpisode } from '../episodes/episode.ts';
+import { findEpisode, recordingIn } from '../episodes/episode.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { announce } from '../events.ts';
@@ -30,6 +30,7 @@ const payload = z.object({ jobId: z.uuid() });
 /** What a `recognise` job is to do; with `align`, text that is put under what is heard. */
 const recognition = z.object({
   episodeId: z.uuid(),
+  recording: z.uuid().optional(),
   recogniser: recogniserId,
   language: z.string(),
   align: z.string().optional(),
@@ -86,11 +87,11 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const { episodeId, recogniser, language, align } = recognition.parse(await jobs.optionsOf(jobId));
-    const episode = await findEpisode(episodeId);
+    const { episodeId, recording: wanted, recogniser, language, align } = recognition.parse(await jobs.optionsOf(jobId));
+    const recording = recordingIn(await findEpisode(episodeId), wanted);
     const heard = await recognise(recogniserOf(RECOGNISERS, recogniser), path, medium.facts, await soundOf(medium), {
       language,
-      recording: episode.fileName,
+      recording: recording.fileName,
       folder: join(mediumFolder(medium.id), `heard-${recogniser}-${language}`),
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
@@ -102,7 +103,9 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const transcript = await wordsFrom(checked, align, medium, language);
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
     await db.transaction(async (trx) => {
-      await storeTranscript(trx, episodeId, transcript);
+      // Others may have been added meanwhile.
+      const episode = await findEpisode(episodeId);
+      await storeTranscript(trx, episode, recordingIn(episode, recording.id), transcript);
       await jobs.finish(trx, jobId);
     });
   }),

@@ -1,6 +1,5 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import type { HandoffMedia } from '@/core/assemble/handoff.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import {
   decodeMeasure,
@@ -12,6 +11,7 @@ import {
   type MeasureName,
   type MeasureOf,
 } from '@/core/curves/measures.ts';
+import type { HandoffMedia } from '@/core/programme/handoff.ts';
 
 /** A measure of all tracks from the folder of their curves. Rejects when it was not made, or cannot be read. */
 export async function readMeasure<N extends MeasureName>(name: N, folder: string, tracks = 1): Promise<MeasureOf<N>> {

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { computeCut } from '../../assemble/cutlist.ts';
-import { assemble, programmeOf } from '../../assemble/programme.ts';
-import { riskiestSeams } from '../../assemble/risk.ts';
 import { NO_STEPS } from '../../decisions/replay.ts';
 import { readSettingsFile } from '../../interchange/settingsFile.ts';
+import { assemble } from '../../programme/assemble.ts';
+import { computeCut } from '../../programme/cutlist.ts';
+import { programmeOf } from '../../programme/programme.ts';
+import { riskiestSeams } from '../../programme/risk.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
 import { prepare, preparedPauses } from '../registry.ts';
 import { detectWithSections } from '../sections.ts';
@@ -53,7 +54,11 @@ describe('treatments', () => {
       amount,
       verdict: 'out' as const,
     });
-    const programme = assemble(20, [out(2, 4, 'remove'), out(6, 10, 'hurry', 4), out(12, 13, 'hole')], 'pitch');
+    const programme = assemble(
+      [{ start: 0, end: 20 }],
+      [out(2, 4, 'remove'), out(6, 10, 'hurry', 4), out(12, 13, 'hole')],
+      'pitch',
+    );
     expect(programme.pieces).toEqual([
       { start: 0, end: 2, rate: 1 },
       { start: 4, end: 6, rate: 1 },
@@ -85,7 +90,7 @@ describe('treatments', () => {
             verdict: 'out' as const,
           }))
           .sort((a, b) => a.start - b.start);
-        const { pieces, length } = assemble(100, proposals);
+        const { pieces, length } = assemble([{ start: 0, end: 100 }], proposals);
         let at = 0;
         for (const piece of pieces) {
           expect(piece.start).toBeGreaterThanOrEqual(at);

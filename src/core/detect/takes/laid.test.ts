@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { computeCut } from '../../assemble/cutlist.ts';
-import { withVerdicts } from '../../assemble/keptTakes.ts';
-import { bestJoin } from '../../assemble/splice.ts';
 import type { DecisionEvent } from '../../decisions/event.ts';
 import { NO_STEPS, replay } from '../../decisions/replay.ts';
+import { computeCut } from '../../programme/cutlist.ts';
+import { withVerdicts } from '../../programme/keptTakes.ts';
+import { bestJoin } from '../../programme/splice.ts';
 import type { Range } from '../../time/range.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { curve, ROOM, said, VOICE } from '../made.test-help.ts';

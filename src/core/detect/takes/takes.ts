@@ -79,6 +79,7 @@ const LEAST_PART: Seconds = 0.05;
  */
 export const takes: Detector<PreparedTakes> = {
   kind: 'retake',
+  scope: 'episode',
   speed: 'slow',
   prepare: (material, spoken) => ({
     material,

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
-import type { SeenProposal } from '@/core/assemble/packing.ts';
-import type { SeamMeasure } from '@/core/assemble/risk.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
+import type { SeenProposal } from '@/core/programme/packing.ts';
+import type { SeamMeasure } from '@/core/programme/risk.ts';
 import { formatClock, formatLength } from '@/core/time/clock.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';

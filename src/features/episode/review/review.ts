@@ -1,10 +1,13 @@
-import type { SeenProposal } from '@/core/assemble/packing.ts';
-import { assemble, piecesWithin } from '@/core/assemble/programme.ts';
 import type { Verdict } from '@/core/decisions/event.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
+import { assemble } from '@/core/programme/assemble.ts';
+import type { SeenProposal } from '@/core/programme/packing.ts';
+import { piecesWithin } from '@/core/programme/programme.ts';
+import { recordingAt } from '@/core/sources/recording.ts';
 import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
+import { clockEnd } from '../session/recordings.ts';
 import type { Episode } from '../session/state.ts';
 
 const LEAD_IN: Seconds = 1;
@@ -37,7 +40,7 @@ export class Review {
 
   /** Puts one edge of a proposal to a moment; where it already is, nothing is decided. */
   moveEdge(proposal: SeenProposal, side: Side, at: Seconds): boolean {
-    const taken = inMillis(withEdgeAt(proposal, side, at, this.episode.state.detail?.duration ?? 0));
+    const taken = inMillis(withEdgeAt(proposal, side, at, clockEnd(this.episode.state.recordings)));
     if (Math.abs(taken[side] - proposal[side]) < 0.001) return false;
     this.episode.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken });
     return true;
@@ -90,14 +93,15 @@ export class Review {
   }
 
   hearAcross(proposal: SeenProposal, withMaterial: boolean): void {
-    const { detail, decisions } = this.episode.state;
-    if (!detail) return;
+    const { recordings, decisions } = this.episode.state;
+    const recording = recordingAt(recordings, proposal.start);
+    if (!recording) return;
     const around = {
-      start: Math.max(0, proposal.start - HEAR_MARGIN),
-      end: Math.min(detail.duration, proposal.end + HEAR_MARGIN),
+      start: Math.max(recording.start, proposal.start - HEAR_MARGIN),
+      end: Math.min(recording.end, proposal.end + HEAR_MARGIN),
     };
     const { amount } = withAmount(proposal.treatment, decisions.settings);
-    const treated = assemble(detail.duration, [{ ...proposal, amount, verdict: 'out' }], decisions.settings.hurrySound);
+    const treated = assemble([recording], [{ ...proposal, amount, verdict: 'out' }], decisions.settings.hurrySound);
     this.episode.player.playOnce(withMaterial ? [{ ...around, rate: 1 }] : piecesWithin(treated, around));
   }
 }

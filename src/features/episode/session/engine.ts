@@ -1,7 +1,4 @@
 import { type Remote, wrap } from 'comlink';
-import { CutView } from '@/core/assemble/packing.ts';
-import type { SeamMeasure, SeamRisk } from '@/core/assemble/risk.ts';
-import type { Join } from '@/core/assemble/splice.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import { type Proposal, proposalId } from '@/core/detect/detector.ts';
 import type { Pace } from '@/core/detect/registry.ts';
@@ -9,6 +6,10 @@ import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import { CutView } from '@/core/programme/packing.ts';
+import type { SeamMeasure } from '@/core/programme/risk.ts';
+import type { Join } from '@/core/programme/splice.ts';
+import type { DoubtfulSeam } from '@/core/session.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
 import { takeThread } from './thread.ts';
@@ -97,7 +98,7 @@ export class CutEngine {
     return this.worker.unmet();
   }
 
-  riskiest(count: number): Promise<(Named & Pick<SeamRisk, 'doubt'>)[]> {
+  riskiest(count: number): Promise<DoubtfulSeam[]> {
     return this.worker.riskiest(count);
   }
 

@@ -1,14 +1,15 @@
 import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
 import { applyText } from '@/core/align/corrections.ts';
-import { CutView } from '@/core/assemble/packing.ts';
-import { type Programme, toProgramme, toSource, wholeRecording } from '@/core/assemble/programme.ts';
 import { basisKey, type CutBasis, type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import { fromColumns } from '@/core/contract/wordColumns.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { CutView } from '@/core/programme/packing.ts';
+import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
+import type { Recording } from '@/core/sources/recording.ts';
 import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { api } from '../../api.ts';
@@ -21,6 +22,7 @@ import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
 import { keepCut, keptCut } from './keptCut.ts';
 import { materialOf } from './material.ts';
+import { hasPicture, onClock, presentOf, recordingsOf } from './recordings.ts';
 import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 
@@ -36,6 +38,7 @@ export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
 export class EpisodeModel implements Episode {
   readonly store = createStore<EpisodeState>(() => ({
     detail: undefined,
+    recordings: [],
     error: undefined,
     words: [],
     find: { text: '', at: 0 },
@@ -85,6 +88,10 @@ export class EpisodeModel implements Episode {
   private logged: LoggedEvent[] = [];
   /** the steps that the present decisions come from */
   private replayed: readonly DecisionEvent[] | undefined;
+  /** the recordings as they are shown, for as long as they are the same */
+  private recorded:
+    | { readonly of: readonly Recording[]; readonly removed: readonly string[]; readonly programme: Programme }
+    | undefined;
   private loadedFor = '';
   /** why no cut will come on this page, whatever else is fetched */
   private trouble: string | undefined;
@@ -116,21 +123,30 @@ export class EpisodeModel implements Episode {
       const coming = this.state.cut ? undefined : this.askKnown();
       const detail = await api.episode(this.id);
       document.title = `${detail.title} · Zetemis`;
-      this.set({ detail, error: this.trouble });
+      this.takeDetail(detail);
       this.takeLog(detail.log);
-      if (detail.measured) this.peaks.configure(detail.mediaId, detail.facts.audio.length, detail.duration);
-      this.player.configure({
-        mediaId: detail.mediaId,
-        duration: detail.duration,
-        hasPicture: detail.picture === 'original' || detail.picture === 'proxy',
-      });
-      if (!this.state.cut) this.player.follow(wholeRecording(detail.duration));
+      if (!this.state.cut) this.player.follow(this.readingProgramme());
       this.queue.send();
       const known = await coming;
       await this.loadMaterial(detail, known && this.holds(known, detail) ? known : undefined);
     } catch (error) {
       this.set({ error: (error as Error).message });
     }
+  }
+
+  private takeDetail(detail: EpisodeDetail): void {
+    const recordings = recordingsOf(detail);
+    const isSame = JSON.stringify(recordings) === JSON.stringify(this.state.recordings);
+    this.set({ detail, error: this.trouble, ...(!isSame && { recordings }) });
+    const shown = detail.recordings.filter(({ measured }) => measured);
+    this.peaks.configure(shown.map((one) => ({ ...onClock(one), mediaId: one.mediaId, tracks: one.facts.audio.length })));
+    this.player.configure(
+      shown.map((one) => ({
+        ...onClock(one),
+        mediaId: one.mediaId,
+        address: hasPicture(one) ? api.picture(one.mediaId) : undefined,
+      })),
+    );
   }
 
   /** The cut as somebody knows it: the server, or else, where the page has started to compute it, this tab. */
@@ -152,7 +168,8 @@ export class EpisodeModel implements Episode {
   }
 
   private basisOf(detail: EpisodeDetail): CutBasis {
-    return { ...detail, seq: this.logged.at(-1)?.seq ?? 0 };
+    const { wordsVersion, recordings } = detail;
+    return { wordsVersion, recordings, seq: this.logged.at(-1)?.seq ?? 0 };
   }
 
   /** @param known the cut, when it is known already: it is shown before the thread that computes takes time from the page */
@@ -240,8 +257,9 @@ export class EpisodeModel implements Episode {
 
   takeJob(job: JobView): void {
     const { detail } = this.state;
-    if (!detail || job.mediaId !== detail.mediaId) return;
-    this.set({ detail: { ...detail, jobs: [...detail.jobs.filter((other) => other.kind !== job.kind), job] } });
+    if (!detail?.recordings.some(({ mediaId }) => mediaId === job.mediaId)) return;
+    const others = detail.jobs.filter((other) => other.kind !== job.kind || other.mediaId !== job.mediaId);
+    this.set({ detail: { ...detail, jobs: [...others, job] } });
   }
 
   recompute(): void {
@@ -258,8 +276,20 @@ export class EpisodeModel implements Episode {
 
   /** What the score shows and the player plays: everything, or what is left. */
   readingProgramme(): Programme {
-    const { reading, cut, detail } = this.state;
-    return reading === 'programme' && cut ? cut.programme : wholeRecording(detail?.duration ?? 0);
+    const { reading, cut } = this.state;
+    return reading === 'programme' && cut ? cut.programme : this.recordedProgramme();
+  }
+
+  /** All recordings that are part of the episode, end to end. */
+  private recordedProgramme(): Programme {
+    const {
+      recordings,
+      decisions: { removed },
+    } = this.state;
+    const { recorded } = this;
+    if (recorded?.of !== recordings || recorded.removed !== removed)
+      this.recorded = { of: recordings, removed, programme: asRecorded(presentOf(recordings, removed)) };
+    return (this.recorded as NonNullable<typeof recorded>).programme;
   }
 
   decide(step: NewStep): void {

@@ -1,12 +1,13 @@
 import type { StoreApi } from 'zustand';
-import type { CutView, SeenProposal } from '@/core/assemble/packing.ts';
-import type { SeamDoubt } from '@/core/assemble/risk.ts';
 import type { EpisodeDetail } from '@/core/contract/messages.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
+import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
+import type { SeamDoubt } from '@/core/programme/risk.ts';
+import type { Recording } from '@/core/sources/recording.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { MaterialAddresses } from '@/workers/cut.worker.ts';
@@ -27,6 +28,8 @@ export interface EarCheck {
 
 export interface EpisodeState {
   readonly detail: EpisodeDetail | undefined;
+  /** those that can be shown, on the episode clock, removed ones with them */
+  readonly recordings: readonly Recording[];
   readonly error: string | undefined;
   /** as corrected */
   readonly words: readonly Word[];

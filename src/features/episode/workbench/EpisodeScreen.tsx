@@ -5,6 +5,7 @@ import { api } from '../../api.ts';
 import { PausesTray } from '../../pauses/PausesTray.tsx';
 import { Score } from '../../score/Score.tsx';
 import { openEpisode } from '../session/boot.ts';
+import { jobOf } from '../session/recordings.ts';
 import type { TrayName } from '../session/state.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
 import { TRAYS } from './commands.ts';
@@ -30,7 +31,7 @@ function Layout() {
   const model = useModel();
   const error = useEpisode((s) => s.error);
   const dialog = useEpisode((s) => s.dialog);
-  const measured = useEpisode((s) => s.detail?.measured);
+  const measured = useEpisode((s) => s.detail && s.recordings.length > 0);
   const reading = useEpisode((s) => s.reading);
   const isWhole = useEpisode((s) => s.isWhole);
   useEffect(() => {
@@ -114,7 +115,7 @@ function Trays() {
 /** Until a recording is measured there is no score: how far that is, and what can be done about it. */
 function Measuring() {
   const model = useModel();
-  const job = useEpisode((s) => s.detail?.jobs.find((candidate) => candidate.kind === 'measure'));
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'measure'));
   const going = job?.state === 'running' || job?.state === 'queued';
   return (
     <section className="grid min-w-0 grow place-items-center p-8">

@@ -2,6 +2,7 @@ import { ArrowLeft, CloudOff, Redo2, Undo2 } from 'lucide-react';
 import { memo } from 'react';
 import { formatClock } from '@/core/time/clock.ts';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
+import { recordedLength } from '../session/recordings.ts';
 import { useEpisode } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
 
@@ -31,7 +32,7 @@ export function Masthead() {
 
 /** The figures people compare. They never move place. */
 function Figures() {
-  const duration = useEpisode((s) => s.detail?.duration ?? 0);
+  const duration = useEpisode((s) => recordedLength(s));
   const cut = useEpisode((s) => s.cut);
   const isWhole = useEpisode((s) => s.isWhole);
   return (

@@ -15,6 +15,7 @@ import {
   unsureWords,
 } from '../review/wordActions.ts';
 import { type EpisodeModel, ROW_LENGTHS } from '../session/model.ts';
+import { clockEnd } from '../session/recordings.ts';
 import type { Reading, TrayName } from '../session/state.ts';
 
 /** Something a person can do: one definition serves the key, the button's state and the palette. */
@@ -66,10 +67,10 @@ const around = <T>(values: readonly T[], value: T): T => values[(values.indexOf(
 /** Sets one end of the selection to the playhead; the other stays, or becomes the end of the recording. */
 function markSide(model: EpisodeModel, side: 'start' | 'end'): void {
   const at = model.player.sourceTime;
-  const { selection, detail } = model.state;
-  const moved =
-    side === 'start' ? { start: at, end: selection?.end ?? detail?.duration ?? at } : { start: selection?.start ?? 0, end: at };
-  const fresh = side === 'start' ? { start: at, end: detail?.duration ?? at } : { start: 0, end: at };
+  const { selection, recordings } = model.state;
+  const last = Math.max(at, clockEnd(recordings));
+  const moved = side === 'start' ? { start: at, end: selection?.end ?? last } : { start: selection?.start ?? 0, end: at };
+  const fresh = side === 'start' ? { start: at, end: last } : { start: 0, end: at };
   model.show({ selection: moved.end > moved.start ? moved : fresh });
 }
 
@@ -336,7 +337,7 @@ export const COMMANDS: readonly Command[] = [
     'C',
     ['c'],
     (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
-    (m) => (m.state.material?.measures.speech?.length ?? 0) > 0,
+    (m) => m.state.material?.recordings.some(({ measures }) => measures.speech) ?? false,
   ),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
   command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),

@@ -16,6 +16,6 @@ export const GET = endpoint(async (context) => {
 });
 
 export const PUT = endpoint(async (context) => {
-  const { text } = await bodyOf(context, importWords);
-  return importTranscript(uuidOf(context), text);
+  const { text, recording } = await bodyOf(context, importWords);
+  return importTranscript(uuidOf(context), text, recording);
 });

@@ -4,10 +4,12 @@ import type { DecidedProposal } from '../decisions/matching.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { totalLength } from '../time/range.ts';
 import { framesToSeconds } from '../time/rate.ts';
+import { assemble } from './assemble.ts';
 import type { Cut } from './cutlist.ts';
-import { type HandoffMedia, handOff } from './handoff.ts';
+import type { HandoffMedia } from './handoff.ts';
+import { handOffOne } from './made.test-help.ts';
 import { CutView, packCut } from './packing.ts';
-import { assemble, pieceAt, seamCount, toProgramme, toSource } from './programme.ts';
+import { pieceAt, seamCount, toProgramme, toSource } from './programme.ts';
 
 const proposal = (start: number, end: number, verdict: DecidedProposal['verdict'] = 'out'): DecidedProposal => ({
   id: `pause-${start}`,
@@ -27,7 +29,7 @@ const cutOf = (duration: number, proposals: DecidedProposal[]): Cut => ({
   settings: DEFAULT_SETTINGS,
   proposals,
   unmatched: [],
-  programme: assemble(duration, proposals),
+  programme: assemble([{ start: 0, end: duration }], proposals),
 });
 
 const cuts = fc
@@ -43,7 +45,10 @@ const cuts = fc
 
 describe('the programme', () => {
   it('holds what is not out: open and stay stay in', () => {
-    const programme = assemble(20, [proposal(2, 3), proposal(5, 6, 'open'), proposal(8, 9, 'stay'), proposal(19, 20)]);
+    const programme = assemble(
+      [{ start: 0, end: 20 }],
+      [proposal(2, 3), proposal(5, 6, 'open'), proposal(8, 9, 'stay'), proposal(19, 20)],
+    );
     expect(programme.pieces.map(({ start, end }) => [start, end])).toEqual([
       [0, 2],
       [3, 19],
@@ -56,21 +61,21 @@ describe('the programme', () => {
     fc.assert(
       fc.property(cuts, (list) => {
         const duration = (list.at(-1)?.end ?? 0) + 3;
-        expect(assemble(duration, list).length + totalLength(list)).toBeCloseTo(duration, 6);
+        expect(assemble([{ start: 0, end: duration }], list).length + totalLength(list)).toBeCloseTo(duration, 6);
       }),
     );
   });
 
   it('leaves no scrap between two cuts that is too short for any word, and splits without losing sound', () => {
-    expect(assemble(10, [proposal(2, 3), proposal(3.02, 4)]).pieces).toHaveLength(2);
-    expect(assemble(10, [proposal(2, 3), proposal(3.08, 4)]).pieces).toHaveLength(3);
-    const split = assemble(10, [proposal(2, 3)], 'mute', [1, 1.01, 2.5, 3.001]);
+    expect(assemble([{ start: 0, end: 10 }], [proposal(2, 3), proposal(3.02, 4)]).pieces).toHaveLength(2);
+    expect(assemble([{ start: 0, end: 10 }], [proposal(2, 3), proposal(3.08, 4)]).pieces).toHaveLength(3);
+    const split = assemble([{ start: 0, end: 10 }], [proposal(2, 3)], 'mute', [1, 1.01, 2.5, 3.001]);
     expect(split.length).toBeCloseTo(9, 9);
     expect(split.pieces[0]).toMatchObject({ start: 0, end: 1 });
   });
 
   it('maps the recording’s time to its own and back; what is out maps to its seam', () => {
-    const programme = assemble(10, [proposal(2, 5)]);
+    const programme = assemble([{ start: 0, end: 10 }], [proposal(2, 5)]);
     expect(toProgramme(programme, 1)).toBe(1);
     expect(toProgramme(programme, 3.3)).toBe(2);
     expect(toProgramme(programme, 6)).toBe(3);
@@ -79,7 +84,7 @@ describe('the programme', () => {
     expect(pieceAt(programme, 2)).toBe(1);
     fc.assert(
       fc.property(cuts, fc.double({ min: 0, max: 1, noNaN: true }), (list, share) => {
-        const made = assemble((list.at(-1)?.end ?? 0) + 3, list);
+        const made = assemble([{ start: 0, end: (list.at(-1)?.end ?? 0) + 3 }], list);
         const at = share * made.length;
         expect(toProgramme(made, toSource(made, at))).toBeCloseTo(at, 6);
       }),
@@ -87,7 +92,7 @@ describe('the programme', () => {
   });
 
   it('can be empty', () => {
-    const programme = assemble(5, [proposal(0, 5)]);
+    const programme = assemble([{ start: 0, end: 5 }], [proposal(0, 5)]);
     expect(programme.pieces).toHaveLength(0);
     expect(toSource(programme, 1)).toBe(0);
     expect(toProgramme(programme, 3)).toBe(0);
@@ -98,7 +103,7 @@ const media: HandoffMedia = { name: 'clock.mp4', duration: 36_000, frameRate: '2
 
 describe('hand-off to frames', () => {
   it('rounds in-points down and out-points up, and sets events end to end', () => {
-    const { events } = handOff('t', { ...media, duration: 10, frameRate: '25/1' }, cutOf(10, [proposal(2.01, 5.03)]));
+    const { events } = handOffOne('t', { ...media, duration: 10, frameRate: '25/1' }, cutOf(10, [proposal(2.01, 5.03)]));
     expect(events).toEqual([
       { sourceIn: 0, sourceOut: 51, recordIn: 0, recordOut: 51 },
       { sourceIn: 125, sourceOut: 250, recordIn: 51, recordOut: 176 },
@@ -108,7 +113,7 @@ describe('hand-off to frames', () => {
   it('does not drift in ten hours at any rate', () => {
     const proposals = Array.from({ length: 5000 }, (_, k) => proposal(k * 7 + 3.3337, k * 7 + 4.1113));
     for (const frameRate of ['24000/1001', '25/1', '30000/1001', '60000/1001']) {
-      const { events, rate } = handOff('t', { ...media, frameRate }, cutOf(36_000, proposals));
+      const { events, rate } = handOffOne('t', { ...media, frameRate }, cutOf(36_000, proposals));
       let record = 0;
       for (const [k, event] of events.entries()) {
         expect(event.recordIn).toBe(record);
@@ -127,7 +132,7 @@ describe('hand-off to frames', () => {
   });
 
   it('leaves in, and says, cuts that are shorter than a frame', () => {
-    const { events, roundings } = handOff(
+    const { events, roundings } = handOffOne(
       't',
       { ...media, duration: 10, frameRate: '25/1' },
       cutOf(10, [proposal(2.01, 2.03), proposal(5, 6)]),
@@ -137,11 +142,11 @@ describe('hand-off to frames', () => {
   });
 
   it('counts from the file’s own start timecode, drop-frame if it is', () => {
-    const start = handOff('t', { ...media, frameRate: '30000/1001', timecode: '01:00:00;00' }, cutOf(10, []));
+    const start = handOffOne('t', { ...media, frameRate: '30000/1001', timecode: '01:00:00;00' }, cutOf(10, []));
     expect(start.mode).toBe('drop');
-    expect(start.sourceStart).toBe(107_892);
-    const foreign = handOff('t', { ...media, frameRate: '25/1', timecode: '01:00:00:29' }, cutOf(10, []));
-    expect(foreign.sourceStart).toBe(0);
+    expect(start.sources[0]?.start).toBe(107_892);
+    const foreign = handOffOne('t', { ...media, frameRate: '25/1', timecode: '01:00:00:29' }, cutOf(10, []));
+    expect(foreign.sources[0]?.start).toBe(0);
   });
 });
 
@@ -179,7 +184,7 @@ describe('a packed cut', () => {
     const cut = {
       ...cutOf(20, []),
       programme: assemble(
-        20,
+        [{ start: 0, end: 20 }],
         [{ ...proposal(2, 4), treatment: 'hole' }, { ...proposal(6, 9), treatment: 'hurry', amount: 2.5 }, proposal(12, 13)],
         'pitch',
       ),

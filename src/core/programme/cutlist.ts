@@ -3,8 +3,12 @@ import type { DecisionState } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
+import { indexAt, type Recording } from '../sources/recording.ts';
+import { overlapOf, type Range, totalLength } from '../time/range.ts';
+import { arrange } from './arrangement.ts';
+import { assemble } from './assemble.ts';
 import type { CutList } from './cutlistSchema.ts';
-import { assemble, type Programme, seamCount } from './programme.ts';
+import { type Programme, seamCount } from './programme.ts';
 
 /** The part of a media's facts that a cut list names. */
 export interface CutListMedia {
@@ -27,16 +31,32 @@ export interface Cut extends Matched {
  * @param pace for a first look, what takes longer can be left out or as it was; the answer that counts is the `whole` one
  */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
-  const { settings, sections, text, splits } = state;
+  const { settings, sections, text, splits, removed } = state;
+  const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
-  const programme = assemble(prepared.material.duration, matched.proposals, settings.hurrySound, splits);
-  return { ...matched, settings, programme };
+  const gone = recordings.filter(({ id }) => removed.includes(id));
+  const proposals =
+    gone.length === 0
+      ? matched.proposals
+      : matched.proposals.filter(({ found }) => !gone.some((one) => overlapOf(one, found) > 0));
+  const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
+  return { ...matched, proposals, settings, programme };
 }
+
+/** The recordings of an episode on its clock. */
+export const recordingsOf = ({ material }: PreparedMaterial): readonly Recording[] =>
+  material.recordings ?? [{ id: '', start: 0, end: material.duration }];
 
 /** Milliseconds are finer than any frame; further digits would only be float noise in a file people read. */
 const toMillis = (at: number): number => Math.round(at * 1000) / 1000;
 
-export function toCutList(media: CutListMedia, { settings, proposals, programme }: Cut): CutList {
+/** @param files of all recordings in order of the clock; times of the list are times of the clock */
+export function toCutList(
+  files: readonly (Range & { readonly media: CutListMedia })[],
+  { settings, proposals, programme }: Cut,
+): CutList {
+  const { media } = files[0] as { readonly media: CutListMedia };
+  const several = files.length > 1;
   return {
     schema: 'zetemis.cutlist/1',
     media: {
@@ -45,6 +65,15 @@ export function toCutList(media: CutListMedia, { settings, proposals, programme 
       ...(media.frameRate && { frameRate: media.frameRate }),
       tracks: media.tracks,
     },
+    ...(several && {
+      recordings: files.map(({ start, end, media }) => ({
+        name: media.name,
+        start: toMillis(start),
+        end: toMillis(end),
+        ...(media.frameRate && { frameRate: media.frameRate }),
+        tracks: media.tracks,
+      })),
+    }),
     settings: { ...settings },
     proposals: proposals.map(({ id, kind, start, end, treatment, amount, confidence, verdict, group, evidence }) => ({
       id,
@@ -62,11 +91,12 @@ export function toCutList(media: CutListMedia, { settings, proposals, programme 
       start: toMillis(start),
       end: toMillis(end),
       rate,
+      ...(several && { recording: Math.max(0, indexAt(files, start)) }),
       ...(hole && { hole }),
       ...(sound && { sound }),
     })),
     summary: {
-      recorded: toMillis(media.duration),
+      recorded: toMillis(several ? totalLength(files) : media.duration),
       programme: toMillis(programme.length),
       seams: seamCount(programme),
       open: proposals.filter((proposal) => proposal.verdict === 'open').length,

@@ -12,6 +12,18 @@ export const cutListSchema = z.object({
     frameRate: z.string().optional(),
     tracks: z.int().nonnegative(),
   }),
+  /** only where there are several: all files, and where each stands on the clock that all times of the list are times of */
+  recordings: z
+    .array(
+      z.object({
+        name: z.string(),
+        start: seconds,
+        end: seconds,
+        frameRate: z.string().optional(),
+        tracks: z.int().nonnegative(),
+      }),
+    )
+    .optional(),
   settings: z.record(z.string(), z.union([z.number(), z.string()])),
   proposals: z.array(
     z.object({
@@ -33,6 +45,8 @@ export const cutListSchema = z.object({
       start: seconds,
       end: seconds,
       rate: z.number().positive(),
+      /** only where there are several: index of the recording it lies in */
+      recording: z.int().nonnegative().optional(),
       /** nothing is shown or heard, but the time is kept */
       hole: z.literal(true).optional(),
       /** sound of a hurried piece */

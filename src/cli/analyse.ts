@@ -1,0 +1,131 @@
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import { NO_STEPS } from '@/core/decisions/replay.ts';
+import type { Material } from '@/core/detect/detector.ts';
+import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
+import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
+import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
+import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import { type Handoff, handOff, titleFor } from '@/core/programme/handoff.ts';
+import { EpisodeSession } from '@/core/session.ts';
+import { nextPlace } from '@/core/sources/recording.ts';
+import { shiftWord } from '@/core/sources/shift.ts';
+import type { FrameRate } from '@/core/time/rate.ts';
+import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
+import { handoffMedia, readMeasure } from '@/server/media/material.ts';
+import { measureMotion } from '@/server/media/motion.ts';
+import { probe } from '@/server/media/probe.ts';
+import { materialOf } from './material.ts';
+import { withMeasures } from './measures.ts';
+
+/** What the commands that detect are asked. */
+export interface Options {
+  /** transcripts, one a recording in their order */
+  words?: readonly string[];
+  set: Partial<Settings>;
+  preset?: string;
+  speech?: boolean;
+  keep?: string;
+  takes?: Settings['takes'];
+  fillers?: string;
+  tracks?: Partial<Settings>;
+  rate?: FrameRate;
+  title?: string;
+}
+
+/** A recording with all that detection looks at, in its own time. */
+interface Analysed {
+  readonly name: string;
+  readonly facts: MediaFacts;
+  readonly material: Material;
+}
+
+/** The hand-off of one recording, or of several that make one episode in the order given. */
+export async function analyse(files: readonly string[], options: Options): Promise<Handoff> {
+  const preset = options.preset === undefined ? {} : await presetOf(options.preset);
+  const words = options.words ?? [];
+  if (words.length > files.length)
+    throw new SettingsError(
+      `There are ${words.length} transcripts for ${files.length === 1 ? 'one recording' : `${files.length} recordings`}.`,
+    );
+  const transcripts = await Promise.all(words.map(async (path) => readAny(await readFile(path, 'utf8'))));
+  const wanted = {
+    ...(options.takes && { takes: options.takes }),
+    ...options.tracks,
+    ...(options.fillers && (await lexiconFrom(options.fillers))),
+    ...options.set,
+  };
+  const before = { ...DEFAULT_SETTINGS, ...preset.values, ...wanted };
+  const probed = await Promise.all(files.map(async (file) => ({ file, facts: await probe(file) })));
+  const missing = missingTrack(wanted.listen, Math.max(...probed.map(({ facts }) => facts.audio.length)));
+  if (missing) throw new SettingsError(missing);
+  const analysed: Analysed[] = [];
+  for (const [k, { file, facts }] of probed.entries())
+    analysed.push(await analyseOne(file, facts, transcripts[k], before, options));
+  const places: { start: number; end: number }[] = [];
+  for (const { material } of analysed) {
+    const start = nextPlace(places);
+    places.push({ start, end: start + material.duration });
+  }
+  const session = new EpisodeSession({
+    recordings: analysed.map(({ material: { words: _, language: __, ...sound } }, k) => ({
+      id: String(k),
+      place: places[k]?.start ?? 0,
+      sound,
+    })),
+    words: analysed.flatMap(({ material }, k) =>
+      k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
+    ),
+    language: analysed.map(({ material }) => material.language).find(Boolean),
+  });
+  await loadSpeechParts();
+  const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
+  const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
+  const placed = analysed.map(({ name, facts, material }, k) => ({
+    ...(places[k] as { start: number; end: number }),
+    media: handoffMedia(name, facts, material.duration),
+  }));
+  return handOff(options.title ?? titleFor(placed[0]?.media.name ?? ''), placed, cut, options.rate);
+}
+
+async function analyseOne(
+  file: string,
+  facts: MediaFacts,
+  rough: RoughTranscript | undefined,
+  { takes, heard, moving }: Settings,
+  { speech, keep }: Options,
+): Promise<Analysed> {
+  return withMeasures(file, facts, keep, async ({ folder, duration }) => {
+    const material = await materialOf(
+      file,
+      facts,
+      { folder, duration },
+      { words: rough, speech: speech !== false, takes, heard },
+    );
+    const name = basename(file);
+    if (!facts.video || moving === 'same') return { name, facts, material };
+    await measureMotion(file, facts, folder);
+    return { name, facts, material: { ...material, motion: await readMeasure('motion', folder) } };
+  });
+}
+
+function missingTrack(listen: string | undefined, tracks: number): string | undefined {
+  const missing = listen === undefined || listen === 'all' ? [] : listen.split(',').filter((number) => Number(number) > tracks);
+  if (missing.length === 0) return undefined;
+  return `There is no track ${missing.join(', ')}: the file has ${tracks === 1 ? 'one' : `1 to ${tracks}`}.`;
+}
+
+/** A tempo by name, which depends on how this speaker pauses, or a settings file. */
+async function presetOf(name: string): Promise<{ readonly tempo?: Tempo; readonly values?: Partial<Settings> }> {
+  if ((TEMPI as readonly string[]).includes(name)) return { tempo: name as Tempo };
+  if (!name.endsWith('.json'))
+    throw new SettingsError(`There is no preset “${name}”. Known: ${TEMPI.join(', ')}, or a settings file that ends in .json.`);
+  return { values: readSettingsFile(await readFile(name, 'utf8')).settings };
+}
+
+const lexiconFrom = async (path: string): Promise<Partial<Settings>> => ({
+  lexicon: readLexiconFile(await readFile(path, 'utf8')).setting,
+});

@@ -1,0 +1,154 @@
+import type { AboutStep, DecisionState } from './decisions/replay.ts';
+import type { Proposal } from './detect/detector.ts';
+import {
+  type EpisodeMaterial,
+  eachPrepared,
+  type Pace,
+  type Placed,
+  type PreparedMaterial,
+  preparedAt,
+  preparedPauses,
+  preparedTakes,
+  prepareEpisode,
+  reworded,
+} from './detect/registry.ts';
+import type { Settings } from './detect/settings.ts';
+import { type LevelHistogram, levelHistogram } from './detect/sound/levelOverview.ts';
+import { thresholdRange } from './detect/sound/pauses.ts';
+import { type Rhythm, rhythmOf } from './detect/sound/rhythm.ts';
+import { sayingsLike } from './detect/takes/like.ts';
+import { type TakeGroup, takeGroups } from './detect/takes/takes.ts';
+import { type Cut, computeCut } from './programme/cutlist.ts';
+import { withVerdicts } from './programme/keptTakes.ts';
+import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from './programme/risk.ts';
+import { bestJoin, type Join } from './programme/splice.ts';
+import { shiftRange } from './sources/shift.ts';
+import { overlapOf, type Range, type Seconds } from './time/range.ts';
+import type { Word } from './transcript/word.ts';
+
+/** A seam that is likely to be wrong, by the proposal that made it: its place in a list is another one in the next answer. */
+export type DoubtfulSeam = Pick<Proposal, 'kind' | 'found'> & Pick<SeamRisk, 'doubt'>;
+
+/**
+ * An episode under analysis: its material with all that was worked out from it, and the last cut with the decisions it answers. All times
+ * are times of the episode clock. What is asked needs `loadSpeechParts`, except a cut at a glance.
+ */
+export class EpisodeSession {
+  private readonly prepared: PreparedMaterial;
+  private last: { readonly cut: Cut; readonly state: DecisionState } | undefined;
+
+  constructor(material: EpisodeMaterial) {
+    this.prepared = prepareEpisode(material);
+  }
+
+  /** End of the last recording on the clock. */
+  get end(): Seconds {
+    return this.prepared.material.duration;
+  }
+
+  get wordCount(): number {
+    return this.prepared.material.words.length;
+  }
+
+  /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */
+  threshold(): [number, number] {
+    const ranges = this.each.map(({ prepared }) => thresholdRange(preparedPauses(prepared)));
+    return [Math.min(...ranges.map(([low]) => low)), Math.max(...ranges.map(([, high]) => high))];
+  }
+
+  /** The cut under some decisions, which further questions are about. */
+  cut(state: DecisionState, pace: Pace = 'whole'): Cut {
+    const cut = computeCut(this.prepared, state, pace);
+    this.last = { cut, state };
+    return cut;
+  }
+
+  /** A cut to compare with: the last answer stays what it was. */
+  aside(state: DecisionState): Cut {
+    return computeCut(this.prepared, state);
+  }
+
+  /** The words with all corrections of the last cut's decisions, or of others. */
+  words(state: DecisionState): { readonly words: readonly Word[]; readonly language: string } {
+    return reworded(this.prepared, state.text).spoken();
+  }
+
+  /** The numbers that led to a proposal, if it is among those of the last answer. */
+  evidence(id: string): Readonly<Record<string, number>> | undefined {
+    return this.proposal(id)?.evidence;
+  }
+
+  /** Decisions that met no proposal of the last answer. */
+  unmet(): readonly AboutStep[] {
+    return this.last?.cut.unmatched ?? [];
+  }
+
+  /** The seams of the last answer that are most likely to be wrong, worst first. */
+  riskiest(count: number): DoubtfulSeam[] {
+    const proposals = this.last?.cut.proposals ?? [];
+    return this.each
+      .flatMap(({ start, prepared }) => {
+        const { material } = prepared;
+        const here = { start, end: start + material.duration };
+        const own = proposals.filter(({ found }) => overlapOf(found, here) > 0);
+        const local = start === 0 ? own : own.map((proposal) => ({ ...proposal, ...shiftRange(proposal, -start) }));
+        return riskiestSeams(preparedPauses(prepared), local, count, material).flatMap(({ index, risk, doubt }) => {
+          const proposal = own[index];
+          return proposal ? [{ kind: proposal.kind, found: proposal.found, doubt, risk }] : [];
+        });
+      })
+      .sort((a, b) => b.risk - a.risk || a.found.start - b.found.start)
+      .slice(0, count)
+      .map(({ kind, found, doubt }) => ({ kind, found, doubt }));
+  }
+
+  /** How the two sides of a seam differ, if its proposal is among those of the last answer. */
+  seam(id: string): SeamMeasure | undefined {
+    const proposal = this.proposal(id);
+    if (!proposal) return undefined;
+    const { start, prepared } = preparedAt(this.prepared, proposal.start);
+    return measureSeam(preparedPauses(prepared), shiftRange(proposal, -start), prepared.material);
+  }
+
+  /** Groups of attempts at one line under the last answer. */
+  takes(): TakeGroup[] {
+    if (!this.last) return [];
+    const { state, cut } = this.last;
+    return withVerdicts(takeGroups(preparedTakes(reworded(this.prepared, state.text)), state.settings, state), cut.proposals);
+  }
+
+  /** Where to leave one attempt for a later one near a word. */
+  join(left: Range, right: Range, word: number): Join | undefined {
+    if (!this.last) return undefined;
+    const { material } = this.prepared;
+    const { spoken } = reworded(this.prepared, this.last.state.text);
+    return bestJoin(preparedPauses(this.prepared), material, spoken(), left, right, word);
+  }
+
+  /** What is said like a stretch, and the stretch itself. */
+  like(shown: Range): Range[] {
+    return this.last ? sayingsLike(reworded(this.prepared, this.last.state.text).spoken(), this.prepared.material, shown) : [];
+  }
+
+  /** The rhythm of the longest recording. */
+  rhythm(settings: Settings): Rhythm {
+    return rhythmOf(preparedPauses(this.longest.prepared), settings);
+  }
+
+  /** Levels of the longest recording. */
+  histogram(settings: Settings): LevelHistogram {
+    return levelHistogram(preparedPauses(this.longest.prepared), settings);
+  }
+
+  private get each(): readonly Placed[] {
+    return eachPrepared(this.prepared);
+  }
+
+  private get longest(): Placed {
+    return this.each.reduce((a, b) => (b.prepared.material.duration > a.prepared.material.duration ? b : a));
+  }
+
+  private proposal(id: string): Proposal | undefined {
+    return this.last?.cut.proposals.find((proposal) => proposal.id === id);
+  }
+}

@@ -1,0 +1,43 @@
+import type { EpisodeDetail, JobView, RecordingDetail } from '@/core/contract/messages.ts';
+import type { MeasureJob } from '@/core/curves/measures.ts';
+import type { Recording } from '@/core/sources/recording.ts';
+import { type Seconds, totalLength } from '@/core/time/range.ts';
+import type { EpisodeState } from './state.ts';
+
+/** Where a recording stands on the episode clock. */
+export const onClock = ({ id, place, duration }: RecordingDetail): Recording => ({ id, start: place, end: place + duration });
+
+/** The recordings that can be shown: those that are measured, on the episode clock. */
+export const recordingsOf = (detail: EpisodeDetail | undefined): Recording[] =>
+  detail?.recordings.filter(({ measured }) => measured).map(onClock) ?? [];
+
+/** End of the last recording on the episode clock. */
+export const clockEnd = (recordings: readonly Recording[]): Seconds => Math.max(0, ...recordings.map(({ end }) => end));
+
+/** Whether a job has measured every recording that can be shown, and one at least. */
+export function isMeasured(detail: EpisodeDetail | undefined, job: MeasureJob): boolean {
+  const shown = detail?.recordings.filter(({ measured }) => measured) ?? [];
+  return shown.length > 0 && shown.every((recording) => (job === 'measure' ? recording.measured : recording[job]));
+}
+
+/** Those that are part of the episode now. */
+export const presentOf = (recordings: readonly Recording[], removed: readonly string[]): readonly Recording[] =>
+  removed.length === 0 ? recordings : recordings.filter(({ id }) => !removed.includes(id));
+
+/** How much was recorded, without what was removed. */
+export const recordedLength = ({ recordings, decisions }: Pick<EpisodeState, 'recordings' | 'decisions'>): Seconds =>
+  totalLength(presentOf(recordings, decisions.removed));
+
+/** Whether a browser can show the picture of a recording now. */
+export const hasPicture = ({ picture }: RecordingDetail): boolean => picture === 'original' || picture === 'proxy';
+
+/** The sound tracks of the recording that has most of them. */
+export const mostTracks = (detail: EpisodeDetail | undefined): RecordingDetail['facts']['audio'] | undefined =>
+  detail?.recordings.map(({ facts }) => facts.audio).reduce((most, audio) => (audio.length > most.length ? audio : most));
+
+/** The job of a kind that there is something to say of: one under way, or else one that ended otherwise than well. */
+export function jobOf(jobs: readonly JobView[] | undefined, kind: JobView['kind']): JobView | undefined {
+  const own = jobs?.filter((job) => job.kind === kind) ?? [];
+  const inState = (...states: JobView['state'][]) => own.find(({ state }) => states.includes(state));
+  return inState('running') ?? inState('queued') ?? inState('failed', 'cancelled') ?? own[0];
+}
