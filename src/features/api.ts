@@ -53,6 +53,7 @@ const episode = (id: string) => `/api/episodes/${id}`;
 export const api = {
   shelf: () => call(shelf, '/api/episodes'),
   create: (wanted: NewRecording) => call(created, '/api/episodes', 'POST', wanted),
+  addRecording: (id: string, wanted: NewRecording) => call(created, `${episode(id)}/recordings`, 'POST', wanted),
   folder: () => call(folderListing, '/api/folder'),
   episode: (id: string) => call(episodeDetail, episode(id)),
   knownCut: (id: string) => call(z.optional(knownCut), api.knownCutAddress(id)),
@@ -69,7 +70,8 @@ export const api = {
   keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),
   transcriptFile: (id: string, format: string, what: 'left' | 'all', mask: boolean) =>
     `${episode(id)}/transcript?format=${format}&what=${what}&mask=${mask ? 'yes' : 'no'}`,
-  importWords: (id: string, text: string) => call(imported, `${episode(id)}/words`, 'PUT', { text }),
+  importWords: (id: string, text: string, recording?: string) =>
+    call(imported, `${episode(id)}/words`, 'PUT', { text, ...(recording && { recording }) }),
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
   append: (id: string, events: readonly DecisionEvent[]) =>
     call(decisionLog, `${episode(id)}/decisions`, 'POST', appendDecisions.parse({ events })),

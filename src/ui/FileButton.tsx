@@ -5,12 +5,13 @@ interface Props {
   readonly label: string;
   readonly accept: string;
   readonly className?: string;
-  readonly onFile: (file: File) => void;
+  readonly multiple?: boolean;
+  readonly onFiles: (files: readonly File[]) => void;
   readonly children: ReactNode;
 }
 
-/** A button that asks for a file. */
-export function FileButton({ label, accept, className = 'btn btn-xs', onFile, children }: Props) {
+/** A button that asks for a file, or for several. */
+export function FileButton({ label, accept, className = 'btn btn-xs', multiple = false, onFiles, children }: Props) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -18,13 +19,14 @@ export function FileButton({ label, accept, className = 'btn btn-xs', onFile, ch
         ref={input}
         type="file"
         accept={accept}
+        multiple={multiple}
         className="sr-only"
         tabIndex={-1}
         aria-label={label}
         onChange={(event) => {
-          const file = event.target.files?.[0];
+          const files = [...(event.target.files ?? [])];
           event.target.value = '';
-          if (file) onFile(file);
+          if (files.length > 0) onFiles(files);
         }}
       />
       <button type="button" className={className} onClick={() => input.current?.click()}>

@@ -1,3 +1,4 @@
+import { formatClock } from '../time/clock.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 
 /**
@@ -22,6 +23,13 @@ export const indexAt = (recordings: readonly Range[], at: Seconds): number =>
 /** The recording that a moment lies in, or the nearest before it, or the first. */
 export const recordingAt = <T extends Range>(recordings: readonly T[], at: Seconds): T | undefined =>
   recordings[Math.max(0, indexAt(recordings, at))];
+
+/** A moment as people read it: in its recording's own time, with the recording's number where there are several. */
+export function momentLabel(recordings: readonly Range[], at: Seconds, tenths = false): string {
+  const index = Math.max(0, indexAt(recordings, at));
+  const own = formatClock(at - (recordings[index]?.start ?? 0), tenths);
+  return recordings.length < 2 ? own : `${index + 1}·${own}`;
+}
 
 /** A range cut to the recording that it begins in. Undefined where nothing is left of it. */
 export function clipToRecording(range: Range, recordings: readonly Range[]): Range | undefined {

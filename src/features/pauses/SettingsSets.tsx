@@ -72,7 +72,7 @@ function Sets() {
         <button type="submit" className="btn btn-xs">
           Keep
         </button>
-        <FileButton label="Settings file" accept=".json,application/json" onFile={bring}>
+        <FileButton label="Settings file" accept=".json,application/json" onFiles={([file]) => file && bring(file)}>
           From a file
         </FileButton>
       </form>

@@ -1,6 +1,6 @@
 import { Fragment, memo } from 'react';
 import type { CutView } from '@/core/programme/packing.ts';
-import { pieceAt, toProgramme } from '@/core/programme/programme.ts';
+import { isHeard, pieceBefore } from '@/core/programme/programme.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { UNSURE } from '../episode/review/wordActions.ts';
@@ -15,6 +15,8 @@ interface Props {
   readonly selected: string;
   readonly found: ReadonlySet<number>;
   readonly here: number | undefined;
+  /** the word before which a dragged selection is held */
+  readonly place: number | undefined;
 }
 
 /** Pauses from this length on are space, and from the second on they say how long they are. */
@@ -23,7 +25,7 @@ const LENGTH_FROM = 0.6;
 const PIXELS_A_SECOND = 16;
 const WIDEST = 90;
 
-export const Paragraph = memo(function Paragraph({ words, first, cut, spoken, selected, found, here }: Props) {
+export const Paragraph = memo(function Paragraph({ words, first, cut, spoken, selected, found, here, place }: Props) {
   const [from = -1, to = -1] = selected === '' ? [] : selected.split(' ').map(Number);
   return (
     <p className="min-w-0 grow font-serif text-lg leading-[1.75]">
@@ -46,6 +48,7 @@ export const Paragraph = memo(function Paragraph({ words, first, cut, spoken, se
                 ...(cut && !isKept(cut, word) && { color: 'var(--ink-out)' }),
                 ...(found.has(index) && { outlineColor: 'var(--ink-filler)', outlineWidth: index === here ? 2 : 1 }),
                 ...(index >= from && index < to && { background: 'var(--ink-select)' }),
+                ...(index === place && { boxShadow: '-3px 0 0 var(--ink-hand)' }),
                 ...(index === spoken && { background: 'var(--ink-spoken)' }),
               }}
             >
@@ -73,6 +76,5 @@ function Pause({ length }: { length: number }) {
 /** Whether the programme holds the middle of a word. */
 function isKept({ programme }: CutView, { start, end }: Word): boolean {
   const middle = (start + end) / 2;
-  const piece = programme.pieces[pieceAt(programme, toProgramme(programme, middle))];
-  return piece !== undefined && middle >= piece.start && middle < piece.end && !piece.hole;
+  return isHeard(programme, middle) && !programme.pieces[pieceBefore(programme, middle)]?.hole;
 }

@@ -1,11 +1,15 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef } from 'react';
+import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { paragraphsOf } from '@/core/interchange/transcripts/lines.ts';
-import { formatClock } from '@/core/time/clock.ts';
-import { findWords } from '@/core/transcript/find.ts';
+import { arrange } from '@/core/programme/arrangement.ts';
+import { indexAt, momentLabel } from '@/core/sources/recording.ts';
+import type { Range } from '@/core/time/range.ts';
+import { findWords, spanOf } from '@/core/transcript/find.ts';
+import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { select, selectedWords, selectSentence, wordAt } from '../episode/review/wordActions.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { inOnePassage, moveSelection, recordingName } from '../order/arranging.ts';
 import { Paragraph } from './Paragraph.tsx';
 
 /** A pause of this length, after a sentence, starts a paragraph. */
@@ -16,18 +20,30 @@ export function ReadingView() {
   const model = useModel();
   const words = useEpisode((s) => s.words);
   const cut = useEpisode((s) => s.cut);
+  const detail = useEpisode((s) => s.detail);
   const find = useEpisode((s) => s.find);
   const spoken = useEpisode((s) => s.spoken);
   const selection = useEpisode((s) => s.selection);
+  const recordings = useEpisode((s) => s.recordings);
+  const removed = useEpisode((s) => s.decisions.removed);
+  const moves = useEpisode((s) => s.decisions.moves);
   const scroller = useRef<HTMLDivElement>(null);
   const paragraphs = useMemo(() => {
-    let first = 0;
-    return paragraphsOf(words, PARAGRAPH_PAUSE).map((paragraph) => {
-      const from = first;
-      first += paragraph.words.length;
-      return { ...paragraph, first: from };
+    // As they are heard: what was moved stands where it went, and what was removed is not there.
+    const passages = arrange(recordings, { removed, moves, collected: [], collecting: undefined });
+    return passages.flatMap((passage, order) => {
+      const [first, last] = wordsIn(words, passage);
+      let next = first;
+      return paragraphsOf(words.slice(first, last), PARAGRAPH_PAUSE).map((paragraph, k) => {
+        const from = next;
+        next += paragraph.words.length;
+        const before = passages[order - 1];
+        const begins = k === 0 && recordings.length > 1 && !isSameRecording(recordings, passage, before);
+        const moved = k === 0 ? moves.findLast(({ about }) => Math.abs(about.start - passage.start) < 0.002) : undefined;
+        return { ...paragraph, first: from, begins: begins ? passage.start : undefined, moved: moved !== undefined };
+      });
     });
-  }, [words]);
+  }, [words, recordings, removed, moves]);
   const found = useMemo(() => {
     const { firsts, count } = findWords(words, find.text);
     return {
@@ -44,7 +60,7 @@ export function ReadingView() {
   const paragraphAt = (index: number) =>
     Math.max(
       0,
-      paragraphs.findLastIndex(({ first }) => first <= index),
+      paragraphs.findIndex(({ first, words: own }) => first <= index && index < first + own.length),
     );
 
   // Start where the score was left, and follow what is spoken, looked for or stepped to.
@@ -61,7 +77,7 @@ export function ReadingView() {
     if (revealed) virtualizer.scrollToIndex(paragraphAt(wordAt(words, revealed.at + 0.5)), { align: 'auto' });
   }, [revealed]);
 
-  const drag = useWordDragging();
+  const { place, ...drag } = useWordDragging();
   const [from, to] = selection ? wordsIn(words, selection) : [-1, -1];
   if (words.length === 0)
     return <p className="grow p-8 text-sm">There are no words to read yet. The Words tray brings or recognises them.</p>;
@@ -91,10 +107,21 @@ export function ReadingView() {
                 <div className="truncate font-semibold">
                   {paragraphs[item.index - 1]?.speaker === paragraph.speaker ? '' : paragraph.speaker}
                 </div>
-                <div className="tabular text-xs quiet">{formatClock(paragraph.start)}</div>
+                <div className="tabular text-xs quiet">{momentLabel(recordings, paragraph.start)}</div>
+                {paragraph.moved && (
+                  <div className="text-xs" style={{ color: 'var(--ink-hand)' }}>
+                    moved
+                  </div>
+                )}
               </div>
+              {paragraph.begins !== undefined && (
+                <p className="absolute inset-x-6 top-0 border-base-300 border-t text-xs quiet">
+                  {recordingName({ detail, recordings }, paragraph.begins)}
+                </p>
+              )}
               <Paragraph
                 {...{ first, cut }}
+                place={place !== undefined && place >= first && place < last ? place : undefined}
                 words={paragraph.words}
                 spoken={spoken >= first && spoken < last ? spoken : -1}
                 selected={from < last && to > first ? `${from} ${to}` : ''}
@@ -109,21 +136,30 @@ export function ReadingView() {
   );
 }
 
+const isSameRecording = (recordings: readonly Range[], a: Range, b: Range | undefined): boolean =>
+  b !== undefined && indexAt(recordings, a.start) === indexAt(recordings, b.start);
+
 /** Index of the word under the pointer. */
 function wordUnder(event: { readonly clientX: number; readonly clientY: number }): number | undefined {
   const span = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-word]');
   return span ? Number(span.dataset.word) : undefined;
 }
 
-/** Selecting by words: drag, shift, twice for a word, three times for its sentence. A click goes there. */
+/**
+ * Selecting by words: drag, shift, twice for a word, three times for its sentence. A click goes there. A selection that is dragged moves.
+ * @returns what to hang on the text, and the word before which a dragged selection is held
+ */
 function useWordDragging() {
   const model = useModel();
-  const start = useRef<{ word: number; moved: boolean }>(undefined);
+  const start = useRef<{ word: number; moved: boolean; carries: boolean }>(undefined);
+  const [place, setPlace] = useState<number>();
   return {
+    place,
     onPointerDown(event: ReactPointerEvent) {
       const word = event.button === 0 ? wordUnder(event) : undefined;
       if (word === undefined) return;
-      start.current = { word, moved: false };
+      const [first, last] = selectedWords(model) ?? [-1, -1];
+      start.current = { word, moved: false, carries: !event.shiftKey && word >= first && word < last };
     },
     onPointerMove(event: ReactPointerEvent) {
       const from = start.current;
@@ -131,12 +167,23 @@ function useWordDragging() {
       const word = wordUnder(event);
       if (word === undefined || (word === from.word && !from.moved)) return;
       from.moved = true;
-      select(model, Math.min(from.word, word), Math.max(from.word, word) + 1);
+      if (from.carries) {
+        setPlace(word);
+        return;
+      }
+      const { words } = model.state;
+      const range = spanOf(words, Math.min(from.word, word), Math.abs(word - from.word) + 1);
+      model.show({ selection: inOnePassage(model, (words[from.word] as Word).start, range) });
     },
     onClick(event: { readonly clientX: number; readonly clientY: number; readonly shiftKey: boolean; readonly detail: number }) {
-      const moved = start.current?.moved;
+      const { moved, carries } = start.current ?? {};
       start.current = undefined;
+      setPlace(undefined);
       const word = wordUnder(event);
+      if (moved && carries && word !== undefined) {
+        moveSelection(model, (model.state.words[word] as Word).start);
+        return;
+      }
       if (moved || word === undefined) return;
       const chosen = selectedWords(model);
       if (event.shiftKey) {

@@ -2,6 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { partsOf } from '@/core/programme/parts.ts';
 import { type Programme, toProgramme } from '@/core/programme/programme.ts';
 import { findWords } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -9,6 +10,7 @@ import { api } from '../api.ts';
 import { STEP_MARK } from '../episode/review/tuning.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { useGroup } from '../takes/useTakes.ts';
+import type { RowLayout } from './drawLayout.ts';
 import { type LitAttempt, ROW_HEIGHT } from './drawRow.ts';
 import { useInk } from './ink.ts';
 import { OverviewStrip } from './OverviewStrip.tsx';
@@ -89,7 +91,8 @@ export function Score() {
     performance.clearMarks(STEP_MARK);
   }, [cut]);
 
-  const { pulled, ...drag } = useDragging(scroller, width);
+  const { pulled, place, ...drag } = useDragging(scroller, width);
+  const layout = useRowLayout(place);
   const items = virtualizer.getVirtualItems();
   // What comes into sight takes over the canvas of what goes out of it: making one takes longer than painting it.
   const pool = useRef(0);
@@ -128,7 +131,7 @@ export function Score() {
                 focus={focused}
                 other={reading === 'recorded' ? (lit ?? beside) : undefined}
                 otherIs={lit ? 'before' : 'beside'}
-                {...{ sections, speech, found, attempts, pulled }}
+                {...{ sections, speech, found, attempts, pulled, layout }}
                 spoken={isIn(words[spoken], programme, item.index, rowSeconds) ? spoken : -1}
               />
             ))}
@@ -136,6 +139,30 @@ export function Score() {
         </div>
       </section>
     </div>
+  );
+}
+
+/** How the programme is laid out, as the rows show it. */
+function useRowLayout(place: number | undefined): RowLayout {
+  const detail = useEpisode((s) => s.detail);
+  const recordings = useEpisode((s) => s.recordings);
+  const moves = useEpisode((s) => s.decisions.moves);
+  const breaks = useEpisode((s) => s.decisions.breaks);
+  const wanted = useEpisode((s) => s.decisions.collected);
+  const collecting = useEpisode((s) => s.decisions.collecting !== undefined);
+  const lifted = useEpisode((s) => s.lifted);
+  const cut = useEpisode((s) => (s.decisions.breaks.length > 0 ? s.settled : undefined));
+  const named = useMemo(
+    () => recordings.map((one) => ({ ...one, name: detail?.recordings.find(({ id }) => id === one.id)?.fileName ?? '' })),
+    [recordings, detail],
+  );
+  const titled = useMemo(() => {
+    const parts = cut ? partsOf(cut.programme, breaks) : [];
+    return breaks.map(({ at, part, title }) => ({ at, title: parts.find((one) => one.part === part)?.title ?? title }));
+  }, [breaks, cut]);
+  return useMemo(
+    () => ({ recordings: named, moves, breaks: titled, wanted, collecting, lifted, place }),
+    [named, moves, titled, wanted, collecting, lifted, place],
   );
 }
 

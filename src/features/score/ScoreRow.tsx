@@ -3,10 +3,12 @@ import type { SpeechCurve } from '@/core/curves/speech.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import type { Programme } from '@/core/programme/programme.ts';
-import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { momentLabel } from '@/core/sources/recording.ts';
+import { formatLength } from '@/core/time/clock.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { beginsIn, layoutKey, type RowLayout } from './drawLayout.ts';
 import { drawRow, type LitAttempt, ROW_HEIGHT, seenKey } from './drawRow.ts';
 import type { Ink } from './ink.ts';
 import type { PeakSource } from './peakSource.ts';
@@ -38,13 +40,14 @@ interface Props {
   readonly found: Uint8Array | undefined;
   readonly spoken: number;
   readonly attempts: readonly LitAttempt[];
+  readonly layout: RowLayout;
   readonly ink: Ink;
 }
 
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, top, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
-  const { other, otherIs, sections, speech, found, spoken, attempts, pulled } = props;
+  const { other, otherIs, sections, speech, found, spoken, attempts, pulled, layout } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useWave(peaks, parts, width, rowSeconds, ink);
@@ -52,7 +55,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
   const marks = found && parts.map((part) => found.subarray(...wordsIn(words, part)).join('')).join(' ');
-  const label = useMemo(() => describeRow(parts, words, described, showsOut), [parts, mine, described, showsOut]);
+  const label = useMemo(() => describeRow(parts, words, described, showsOut, layout), [parts, mine, described, showsOut, layout]);
 
   // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
   const seen = seenKey(cut, parts, pulled);
@@ -69,6 +72,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const litKey = lit
     .map(({ number, start, end, kept }) => [number, start, end, ...kept.flatMap((k) => [k.start, k.end])].join(' '))
     .join(';');
+  const laid = layoutKey(layout, parts, showsOut);
   useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
@@ -81,8 +85,9 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     }
     context.setTransform(density, 0, 0, density, 0, 0);
     const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, pulled, ink };
-    drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit });
+    drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit, layout });
   }, [
+    laid,
     litKey,
     marks,
     spoken,
@@ -107,11 +112,13 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   return useMemo(
     () => (
       <div className="absolute left-0 top-0 flex" style={{ height: ROW_HEIGHT, transform: `translateY(${top}px)` }}>
-        <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs quiet">{formatClock(start)}</div>
+        <div className="tabular w-14 shrink-0 pt-[30px] pr-2 text-right text-xs quiet">
+          {momentLabel(layout.recordings, start)}
+        </div>
         <canvas ref={canvas} style={{ width, height: ROW_HEIGHT }} role="img" aria-label={label} />
       </div>
     ),
-    [top, start, width, label],
+    [top, start, width, label, layout.recordings],
   );
 });
 
@@ -124,7 +131,21 @@ function useSame<T>(list: readonly T[]): readonly T[] {
 }
 
 /** A row in words, for those who do not see it. */
-function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: CutView | undefined, showsOut: boolean): string {
+function describeRow(
+  parts: readonly RowPart[],
+  words: readonly Word[],
+  cut: CutView | undefined,
+  showsOut: boolean,
+  { recordings, moves, breaks }: RowLayout,
+): string {
+  const isIn = (at: number, part: RowPart) => at >= part.start && at < part.end;
+  const laid = parts.flatMap((part) => [
+    ...[beginsIn(recordings, part)].flatMap((one) => (one ? [`${one.name} begins`] : [])),
+    ...moves
+      .filter(({ about }) => isIn(about.start, part))
+      .map(({ about }) => `moved from ${momentLabel(recordings, about.start)}`),
+    ...breaks.filter(({ at }) => isIn(at, part)).map(({ title }) => `part: ${title}`),
+  ]);
   const said = parts.map((part) => {
     const [first, last] = wordsIn(words, part);
     const spoken = words.slice(first, last).map((word) => word.text);
@@ -139,5 +160,6 @@ function describeRow(parts: readonly RowPart[], words: readonly Word[], cut: Cut
     }
     return `${spoken.join(' ')}${marked.length > 0 ? `; marked: ${marked.join(', ')}` : ''}`;
   });
-  return `From ${formatClock(parts[0]?.start ?? 0)}: ${said.join(' ') || 'no words'}`;
+  const begin = momentLabel(recordings, parts[0]?.start ?? 0);
+  return [`From ${begin}: ${said.join(' ') || 'no words'}`, ...laid].join('; ');
 }

@@ -1,10 +1,11 @@
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
-import type { Range } from '@/core/time/range.ts';
+import { type Range, subtract, union } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { type BracketForm, KIND_LOOKS } from '../kindLooks.ts';
+import { beginsIn, drawBeginning, drawBreaks, drawLifted, drawMoves, drawWanted, type RowLayout } from './drawLayout.ts';
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
@@ -44,6 +45,7 @@ export interface RowScene {
   readonly marks: WordMarks;
   /** attempts at the line that the Takes tray shows */
   readonly attempts: readonly LitAttempt[];
+  readonly layout: RowLayout;
   readonly ink: Ink;
 }
 
@@ -73,7 +75,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
     const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
-    const out = scene.showsOut ? seen.filter((proposal) => proposal.verdict === 'out') : [];
+    const out = scene.showsOut ? outIn(seen, part, scene.layout) : [];
     drawWash(c, scene, part, toX);
     drawSections(c, scene, part, toX);
     drawWave(c, scene, part, toX, out);
@@ -81,9 +83,21 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     for (const proposal of seen) drawProposal(c, scene, proposal, part, toX);
     if (scene.other) drawDifference(c, scene, seen, part, toX);
     drawAttempts(c, scene, part, toX);
+    const { layout, showsOut } = scene;
+    drawWanted(c, layout, ink, part, toX);
     if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
-    if (part.seam) drawSeam(c, toX(part.start), ink);
+    if (part.seam && !beginsIn(layout.recordings, part)) drawSeam(c, toX(part.start), ink);
+    drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT);
+    drawMoves(c, layout, ink, part, toX, !showsOut);
+    drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT);
+    drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
   }
+}
+
+/** What is out of a part: by a verdict, or because it is not wanted. In order of time. */
+function outIn(seen: readonly SeenProposal[], part: Range, { collecting, wanted }: RowLayout): readonly Range[] {
+  const out = seen.filter((proposal) => proposal.verdict === 'out');
+  return collecting ? union([...out, ...subtract([part], wanted)]) : out;
 }
 
 /** What a row shows of a cut, as text that is the same when the row would look the same. */
@@ -214,7 +228,7 @@ function drawDifference(
 }
 
 /** What stays from the full waves, what is out from the hollow ones, hatched. */
-function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly SeenProposal[]): void {
+function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, toX: ToX, out: readonly Range[]): void {
   const { wave, width } = scene;
   const from = Math.max(0, Math.floor(toX(part.start)));
   const to = Math.min(Math.ceil(toX(part.end)), Math.ceil(width));
@@ -338,7 +352,7 @@ function drawWords(
   { words, ink, width: rowWidth, marks }: RowScene,
   part: RowPart,
   toX: ToX,
-  out: readonly SeenProposal[],
+  out: readonly Range[],
   lines: [number, number],
 ): void {
   c.font = ink.wordFont;

@@ -8,6 +8,8 @@ export interface RowPart {
   readonly x: Seconds;
   /** the part begins at a seam */
   readonly seam: boolean;
+  /** where a piece begins with the part: a moment of the piece before it, or that there is none */
+  readonly after?: Seconds | 'nothing';
 }
 
 /**
@@ -30,6 +32,7 @@ export function rowParts(programme: Programme, row: number, rowSeconds: Seconds)
       end: piece.start + (end - offset) * piece.rate,
       x: begin - from,
       seam: index > 0 && begin === offset,
+      ...(begin === offset && { after: programme.pieces[index - 1]?.start ?? 'nothing' }),
     });
   }
   return parts;

@@ -7,11 +7,13 @@ import {
   useState,
 } from 'react';
 import type { SeenProposal } from '@/core/programme/packing.ts';
-import type { Range, Seconds } from '@/core/time/range.ts';
+import { placeNear } from '@/core/programme/passage.ts';
+import type { Seconds } from '@/core/time/range.ts';
 import { withEdgeAt } from '../episode/review/review.ts';
 import { select, selectSentence, wholeWords, wordAt } from '../episode/review/wordActions.ts';
 import { clockEnd } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { inOnePassage, moveSelection } from '../order/arranging.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { type Edge, edgeNear } from './edges.ts';
 import { type RowPart, rowParts, timeInRow } from './rows.ts';
@@ -36,18 +38,22 @@ interface Drag extends Place {
   readonly x: number;
   readonly y: number;
   readonly edge: Edge | undefined;
+  /** the selection was taken hold of, to be moved */
+  readonly carries: boolean;
   moved: boolean;
 }
 
 /**
  * Clicks and drags: over sound and over words they are the same act, a stretch of time; the legs of brackets can be pulled.
- * @returns what to hang on the scroller, and a proposal as it is while its edge is pulled
+ * In the programme the selection can be dragged to another place.
+ * @returns what to hang on the scroller, a proposal as it is while its edge is pulled, and the place over which the selection is held
  */
 export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: number) {
   const model = useModel();
   const cut = useEpisode((s) => s.cut);
   const start = useRef<Drag>(undefined);
   const [pulled, setPulled] = useState<SeenProposal>();
+  const [place, setPlace] = useState<Seconds>();
 
   // What was let go stays as it was pulled until the cut that holds it is there.
   useEffect(() => {
@@ -55,16 +61,17 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
   }, [cut]);
 
   useEffect(() => {
-    if (!pulled) return;
+    if (!pulled && place === undefined) return;
     const giveUp = (event: KeyboardEvent) => {
       if (event.key !== 'Escape' || !start.current) return;
       event.stopPropagation();
       start.current = undefined;
       setPulled(undefined);
+      setPlace(undefined);
     };
     window.addEventListener('keydown', giveUp, { capture: true });
     return () => window.removeEventListener('keydown', giveUp, { capture: true });
-  }, [pulled]);
+  }, [pulled, place]);
 
   const locate = (event: { readonly clientX: number; readonly clientY: number }): Place => {
     const box = scroller.current?.getBoundingClientRect();
@@ -83,8 +90,8 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
     return edgeNear(model.state.cut, parts, at, (GRIP_PIXELS / width) * rowSeconds);
   };
 
-  const showGrip = (edge: Edge | undefined) => {
-    if (scroller.current) scroller.current.style.cursor = edge ? 'ew-resize' : 'text';
+  const showGrip = (edge: Edge | undefined, held: boolean) => {
+    if (scroller.current) scroller.current.style.cursor = edge ? 'ew-resize' : held ? 'grab' : 'text';
   };
 
   const pull = ({ proposal, side }: Edge, at: Seconds): void => {
@@ -93,11 +100,22 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
     model.show({ selection: undefined, focus: { kind: proposal.kind, found: proposal.found } });
   };
 
-  const selectUpTo = (from: Range, lane: number): void =>
-    model.show({ selection: lane >= WORDS_LANE ? wholeWords(from, model.state.words) : from });
+  /** Where passages are out of order, what is selected lies in one of them. */
+  const selectUpTo = (begin: Seconds, to: Seconds, lane: number): void => {
+    const range = inOnePassage(model, begin, { start: Math.min(begin, to), end: Math.max(begin, to) });
+    model.show({ selection: lane >= WORDS_LANE ? wholeWords(range, model.state.words) : range });
+  };
+
+  const isHeld = ({ at, lane }: Place): boolean => {
+    const { selection, reading } = model.state;
+    return (
+      reading === 'programme' && lane >= BRACKET_LANE && selection !== undefined && selection.start <= at && at < selection.end
+    );
+  };
 
   return {
     pulled,
+    place,
     /** Twice on a word selects it, three times its sentence. */
     onClick(event: ReactMouseEvent) {
       if (event.detail < 2 || model.state.words.length === 0) return;
@@ -111,20 +129,22 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
       const onScrollbar = event.nativeEvent.offsetX > (scroller.current?.clientWidth ?? 0) && event.target === scroller.current;
       if (event.button !== 0 || onScrollbar) return;
       event.currentTarget.setPointerCapture(event.pointerId);
-      const place = locate(event);
-      start.current = { x: event.clientX, y: event.clientY, moved: false, edge: edgeAt(place), ...place };
+      const here = locate(event);
+      const carries = !event.shiftKey && isHeld(here);
+      start.current = { x: event.clientX, y: event.clientY, moved: false, edge: edgeAt(here), carries, ...here };
     },
     onPointerMove(event: ReactPointerEvent) {
       const from = start.current;
-      const place = locate(event);
+      const here = locate(event);
       if (!from) {
-        showGrip(edgeAt(place));
+        showGrip(edgeAt(here), isHeld(here));
         return;
       }
       if (!from.moved && Math.hypot(event.clientX - from.x, event.clientY - from.y) < DRAG_PIXELS) return;
       from.moved = true;
-      if (from.edge) pull(from.edge, place.at);
-      else selectUpTo({ start: Math.min(from.at, place.at), end: Math.max(from.at, place.at) }, from.lane);
+      if (from.edge) pull(from.edge, here.at);
+      else if (from.carries) setPlace(placeNear(here.at, model.state.words, model.state.recordings).to);
+      else selectUpTo(from.at, here.at, from.lane);
     },
     onPointerUp(event: ReactPointerEvent) {
       const from = start.current;
@@ -132,6 +152,10 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
       if (!from) return;
       const { at, lane, parts } = locate(event);
       if (from.moved) {
+        if (from.carries) {
+          setPlace(undefined);
+          moveSelection(model, at);
+        }
         if (from.edge && !model.review.moveEdge(from.edge.proposal, from.edge.side, at)) setPulled(undefined);
         return;
       }
@@ -139,7 +163,7 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
       if (event.shiftKey) {
         // From what is selected, or from the playhead, to here.
         const base = selection ?? { start: model.player.sourceTime, end: model.player.sourceTime };
-        selectUpTo({ start: Math.min(base.start, at), end: Math.max(base.end, at) }, lane);
+        selectUpTo(at < base.start ? base.end : base.start, at, lane);
         return;
       }
       const inGutter = event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < GUTTER;
@@ -159,6 +183,7 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
     onPointerCancel() {
       start.current = undefined;
       setPulled(undefined);
+      setPlace(undefined);
     },
   };
 }

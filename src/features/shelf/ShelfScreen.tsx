@@ -3,10 +3,11 @@ import { FolderOpen, Upload as UploadIcon } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { api, listen } from '../api.ts';
+import { IncomingList } from '../intake/IncomingList.tsx';
+import { bringAll, bringTogether } from '../intake/uploads.ts';
 import { EpisodeCard } from './EpisodeCard.tsx';
 import { FolderDialog } from './FolderDialog.tsx';
-import { IncomingList } from './IncomingList.tsx';
-import { bring } from './uploads.ts';
+import { SeveralDialog } from './SeveralDialog.tsx';
 
 const client = new QueryClient();
 
@@ -23,13 +24,16 @@ function Shelf() {
   const { data, error } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
   const [choosing, setChoosing] = useState(false);
   const [over, setOver] = useState(false);
+  const [several, setSeveral] = useState<readonly File[]>();
   const input = useRef<HTMLInputElement>(null);
   const renew = () => void queries.invalidateQueries({ queryKey: ['shelf'] });
 
   useEffect(() => listen(renew, renew), []);
 
-  const take = (files: FileList | null) => {
-    for (const file of files ?? []) bring(file, renew);
+  const take = (list: FileList | null) => {
+    const files = [...(list ?? [])];
+    if (files.length > 1) setSeveral(files);
+    else bringAll(files, {}, renew);
   };
   const empty = data?.episodes.length === 0;
 
@@ -98,6 +102,14 @@ function Shelf() {
           ))}
         </ul>
       </main>
+      {several && (
+        <SeveralDialog
+          files={several}
+          onTogether={() => bringTogether(several, renew)}
+          onEach={() => bringAll(several, {}, renew)}
+          onClose={() => setSeveral(undefined)}
+        />
+      )}
       {choosing && <FolderDialog onClose={() => setChoosing(false)} onEpisode={renew} />}
     </div>
   );

@@ -1,18 +1,23 @@
 import { FileText } from 'lucide-react';
 import { useState } from 'react';
+import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
+const NONE: readonly RecordingDetail[] = [];
+
 /** Brings a transcript of any format that is read. */
 export function BringWords() {
   const model = useModel();
   const has = useEpisode((s) => s.words.length > 0);
+  const recordings = useEpisode((s) => s.detail?.recordings ?? NONE);
+  const [recording, setRecording] = useState<string>();
   const [said, setSaid] = useState<Message>();
   const bring = async (file: File) => {
     try {
-      const { words, notes, queued } = await api.importWords(model.id, await file.text());
+      const { words, notes, queued } = await api.importWords(model.id, await file.text(), recording);
       const text = queued ? 'The recogniser listens for where these words are said.' : `${words} words brought in.`;
       setSaid({ text: [text, ...notes].join('\n'), bad: false });
       await model.refresh();
@@ -22,11 +27,27 @@ export function BringWords() {
   };
   return (
     <>
+      {recordings.length > 1 && (
+        <label className="text-xs">
+          Words of
+          <select
+            className="select select-xs block w-full"
+            value={recording ?? recordings[0]?.id}
+            onChange={(event) => setRecording(event.target.value)}
+          >
+            {recordings.map(({ id, fileName }) => (
+              <option key={id} value={id}>
+                {fileName}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <FileButton
         label="Transcript file"
         accept=".json,.vtt,.srt,.ctm,.txt,.text,.md"
         className="btn btn-sm"
-        onFile={(file) => void bring(file)}
+        onFiles={([file]) => file && void bring(file)}
       >
         <FileText size={15} aria-hidden /> {has ? 'Bring other words' : 'Bring words'}
       </FileButton>

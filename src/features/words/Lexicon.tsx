@@ -113,7 +113,7 @@ export function Lexicon() {
         </button>
       </form>
       <div className="mt-1 flex gap-1">
-        <FileButton label="Lexicon file" accept=".json,application/json" onFile={(file) => void bring(file)}>
+        <FileButton label="Lexicon file" accept=".json,application/json" onFiles={([file]) => file && void bring(file)}>
           From a file
         </FileButton>
         <a

@@ -65,6 +65,7 @@ export class EpisodeModel implements Episode {
     showsSpeech: false,
     tray: 'pauses',
     selection: undefined,
+    lifted: undefined,
     focus: undefined,
     playing: false,
     rate: 1,
@@ -332,6 +333,7 @@ export class EpisodeModel implements Episode {
         | 'tray'
         | 'rowSeconds'
         | 'selection'
+        | 'lifted'
         | 'focus'
         | 'dialog'
         | 'target'

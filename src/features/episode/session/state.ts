@@ -16,7 +16,7 @@ import type { SaveState } from './decisionQueue.ts';
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
-export type TrayName = 'pauses' | 'words' | 'takes' | 'handoff';
+export type TrayName = 'pauses' | 'words' | 'takes' | 'order' | 'handoff';
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 export type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
 
@@ -71,6 +71,8 @@ export interface EpisodeState {
   readonly showsSpeech: boolean;
   readonly tray: TrayName;
   readonly selection: Range | undefined;
+  /** a passage that was lifted, to be set down elsewhere */
+  readonly lifted: Range | undefined;
   /** the proposal that keys act on */
   readonly focus: Pick<SeenProposal, 'kind' | 'found'> | undefined;
   readonly playing: boolean;

@@ -9,7 +9,7 @@ import { jobOf } from '../session/recordings.ts';
 import type { TrayName } from '../session/state.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
 import { TRAYS } from './commands.ts';
-import { fetchParts, HandoffTray, KeysDialog, Palette, ReadingView, TakesTray, WordsTray } from './lazyPanels.ts';
+import { fetchParts, HandoffTray, KeysDialog, OrderTray, Palette, ReadingView, TakesTray, WordsTray } from './lazyPanels.ts';
 import { Masthead } from './Masthead.tsx';
 import { Picture } from './Picture.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
@@ -50,7 +50,20 @@ function Layout() {
       </main>
     );
   return (
-    <div className="flex h-dvh flex-col overflow-hidden">
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short cut for the button in the Order tray
+    <div
+      className="flex h-dvh flex-col overflow-hidden"
+      onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
+      onDrop={(event) => {
+        if (event.dataTransfer.files.length === 0) return;
+        event.preventDefault();
+        model.show({ tray: 'order' });
+        const files = [...event.dataTransfer.files];
+        void import('../../intake/uploads.ts').then(({ bringAll }) =>
+          bringAll(files, { episode: model.id }, () => void model.refresh()),
+        );
+      }}
+    >
       <Masthead />
       <main className="flex min-h-0 grow">
         <div className="flex min-w-0 grow flex-col">
@@ -77,6 +90,7 @@ const TRAY_PANELS: Readonly<Record<TrayName, React.ComponentType>> = {
   pauses: PausesTray,
   words: WordsTray,
   takes: TakesTray,
+  order: OrderTray,
   handoff: HandoffTray,
 };
 

@@ -1,7 +1,7 @@
 import { Dialog } from '@/ui/Dialog.tsx';
 import { COMMANDS } from './commands.ts';
 
-const GROUPS = ['Listen', 'Decide', 'Words', 'Ear check', 'Look'] as const;
+const GROUPS = [...new Set(COMMANDS.map(({ group }) => group))];
 
 /** The printed list of keys. */
 export function KeysDialog({ onClose }: { onClose: () => void }) {

@@ -1,6 +1,7 @@
 import { isOf } from '@/core/detect/kinds.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
+import { breakHere, collectSelection, lift, moveHere, sendBack, setDown, switchCollecting } from '../../order/arranging.ts';
 import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from '../review/earCheck.ts';
 import {
   extendSelection,
@@ -22,7 +23,7 @@ import type { Reading, TrayName } from '../session/state.ts';
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Ear check' | 'Look';
+  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Order' | 'Ear check' | 'Look';
   /** as tinykeys writes them */
   readonly keys: readonly string[];
   /** as they are printed */
@@ -85,6 +86,7 @@ export const TRAYS: readonly (readonly [TrayName, string])[] = [
   ['pauses', 'Pauses'],
   ['words', 'Words'],
   ['takes', 'Takes'],
+  ['order', 'Order'],
   ['handoff', 'Hand-off'],
 ];
 
@@ -244,6 +246,28 @@ export const COMMANDS: readonly Command[] = [
     },
     selected,
   ),
+  command('Order', 'lift', 'Cut the selection, to paste it elsewhere', 'Ctrl X', ['$mod+x'], lift, selected),
+  command(
+    'Order',
+    'set-down',
+    'Paste what was cut, at the playhead',
+    'Ctrl V',
+    ['$mod+v'],
+    (m) => m.state.lifted && setDown(m, m.state.lifted, m.player.sourceTime),
+    (m) => m.state.lifted !== undefined,
+  ),
+  command('Order', 'send-back', 'Send what was moved back', 'Shift B', ['Shift+B'], sendBack, (m) => moveHere(m) !== undefined),
+  command('Order', 'collect', 'The selection is wanted, or no longer', 'Shift W', ['Shift+W'], collectSelection, selected),
+  command(
+    'Order',
+    'collecting',
+    'Only what is wanted makes the programme, or all that is left',
+    'Shift Q',
+    ['Shift+Q'],
+    (m) => switchCollecting(m),
+    measured,
+  ),
+  command('Order', 'break', 'Begin a part at the playhead', 'Shift E', ['Shift+E'], breakHere, measured),
   command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
   command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
   command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
@@ -308,8 +332,8 @@ export const COMMANDS: readonly Command[] = [
     'Look at nothing, select nothing',
     'Esc',
     ['Escape'],
-    (m) => m.show({ selection: undefined, focus: undefined, earCheck: undefined, correcting: false }),
-    (m) => m.state.selection !== undefined || m.state.focus !== undefined || checking(m),
+    (m) => m.show({ selection: undefined, lifted: undefined, focus: undefined, earCheck: undefined, correcting: false }),
+    (m) => m.state.selection !== undefined || m.state.lifted !== undefined || m.state.focus !== undefined || checking(m),
   ),
   command(
     'Look',

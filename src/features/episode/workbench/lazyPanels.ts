@@ -7,6 +7,7 @@ import { type ComponentType, lazy } from 'react';
 const PARTS = {
   words: () => import('../../words/WordsTray.tsx').then((file) => file.WordsTray),
   takes: () => import('../../takes/TakesTray.tsx').then((file) => file.TakesTray),
+  order: () => import('../../order/OrderTray.tsx').then((file) => file.OrderTray),
   handoff: () => import('../../handoff/HandoffTray.tsx').then((file) => file.HandoffTray),
   reading: () => import('../../reading/ReadingView.tsx').then((file) => file.ReadingView),
   keys: () => import('./KeysDialog.tsx').then((file) => file.KeysDialog),
@@ -17,6 +18,7 @@ const part = <P>(load: () => Promise<ComponentType<P>>) => lazy(async () => ({ d
 
 export const WordsTray = part(PARTS.words);
 export const TakesTray = part(PARTS.takes);
+export const OrderTray = part(PARTS.order);
 export const HandoffTray = part(PARTS.handoff);
 export const ReadingView = part(PARTS.reading);
 export const KeysDialog = part(PARTS.keys);

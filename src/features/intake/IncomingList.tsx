@@ -25,7 +25,7 @@ function Coming({ item }: { item: Incoming }) {
           <b>
             <bdi>{item.name}</bdi>
           </b>{' '}
-          was not taken. {item.message} Nothing was put on the shelf.
+          was not taken. {item.message} Nothing was changed.
         </p>
         <button type="button" className="btn btn-sm" onClick={() => dismiss(item.key)}>
           Dismiss

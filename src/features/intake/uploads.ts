@@ -23,17 +23,59 @@ const CHECK_RETRIES = 40;
 export const incoming = createStore<{ readonly list: readonly Incoming[] }>(() => ({ list: [] }));
 
 const running = new Map<string, Upload>();
+/** what those are told who wait for an upload that is stopped */
+const stopped = new Map<string, () => void>();
 
 function change(key: string, values: Partial<Incoming>): void {
   incoming.setState(({ list }) => ({ list: list.map((item) => (item.key === key ? { ...item, ...values } : item)) }));
 }
 
-/** Sends a file, going on where an earlier try for the same file stopped, and makes an episode of it. */
-export function bring(file: File, onEpisode: () => void): void {
+/** Where what was sent goes. */
+export type Target = { readonly episode?: string };
+
+/** Sends files, one by one or all into one episode, in their order: each is added when those before it are. */
+export function bringAll(files: Iterable<File>, target: Target, onAdded: () => void): void {
+  let before: Promise<unknown> = Promise.resolve();
+  for (const file of files) before = bring(file, async () => target, before, onAdded);
+}
+
+/** Sends files that make one new episode. */
+export function bringTogether([first, ...more]: readonly File[], onAdded: () => void): void {
+  if (!first) return;
+  const made = bring(first, async () => ({}), Promise.resolve(), onAdded);
+  let before: Promise<unknown> = made;
+  for (const file of more)
+    before = bring(
+      file,
+      async () => {
+        const episode = await made;
+        if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
+        return { episode };
+      },
+      before,
+      onAdded,
+    );
+}
+
+/**
+ * Sends a file, going on where an earlier try for the same file stopped, and adds it where it is wanted.
+ * @param before settles when it may be added
+ * @returns the episode that was made, undefined when none was
+ */
+function bring(
+  file: File,
+  target: () => Promise<Target>,
+  before: Promise<unknown>,
+  onAdded: () => void,
+): Promise<string | undefined> {
   const key = crypto.randomUUID();
   incoming.setState(({ list }) => ({
     list: [...list, { key, name: file.name, bytes: file.size, sent: 0, remaining: null, state: 'sending' }],
   }));
+  let resolve: (episode: string | undefined) => void = () => {};
+  const promise = new Promise<string | undefined>((settle) => {
+    resolve = settle;
+  });
   let startedAt = 0;
   let startedWith = 0;
   const upload = new Upload(file, {
@@ -57,34 +99,49 @@ export function bring(file: File, onEpisode: () => void): void {
       startedAt = 0;
       return again;
     },
-    onError: (error) =>
-      change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Drop the file again to go on.` }),
-    onSuccess: () => void check(key, upload, onEpisode),
+    onError: (error) => {
+      change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Drop the file again to go on.` });
+      resolve(undefined);
+    },
+    onSuccess: async () => {
+      await before;
+      resolve(await add(key, upload, target, onAdded));
+    },
   });
   running.set(key, upload);
+  stopped.set(key, () => resolve(undefined));
   void upload.findPreviousUploads().then((previous: PreviousUpload[]) => {
     if (previous[0]) upload.resumeFromPreviousUpload(previous[0]);
     upload.start();
   });
+  return promise;
 }
 
-/** Asks for an episode until the server has answered; asking twice makes one. */
-async function check(key: string, upload: Upload, onEpisode: () => void): Promise<void> {
+/** Asks the server to take what was sent until it has answered; asking twice takes it once. @returns the episode, if one was made */
+async function add(key: string, upload: Upload, target: () => Promise<Target>, onAdded: () => void): Promise<string | undefined> {
   change(key, { state: 'checking' });
   const id = new URL(upload.url ?? '', location.href).pathname.split('/').at(-1) ?? '';
+  const wanted = { from: 'upload', upload: id } as const;
+  let episode: string | undefined;
+  try {
+    ({ episode } = await target());
+  } catch (error) {
+    change(key, { state: 'failed', message: (error as Error).message });
+    return undefined;
+  }
   for (let tries = 0; ; tries++) {
     try {
-      await api.create({ from: 'upload', upload: id });
+      const made = episode === undefined ? await api.create(wanted) : await api.addRecording(episode, wanted);
       dismiss(key);
-      onEpisode();
-      return;
+      onAdded();
+      return made.id;
     } catch (error) {
       if (tries < CHECK_RETRIES && !(error instanceof ApiError && error.status < 500)) {
         await new Promise((resolve) => setTimeout(resolve, CHECK_RETRY_MS));
         continue;
       }
       change(key, { state: 'failed', message: (error as Error).message });
-      return;
+      return undefined;
     }
   }
 }
@@ -92,12 +149,14 @@ async function check(key: string, upload: Upload, onEpisode: () => void): Promis
 /** Stops an upload and forgets what was sent. */
 export function stop(key: string): void {
   const upload = running.get(key);
+  stopped.get(key)?.();
   dismiss(key);
   void upload?.abort(true).catch(() => {});
 }
 
 export function dismiss(key: string): void {
   running.delete(key);
+  stopped.delete(key);
   incoming.setState(({ list }) => ({ list: list.filter((item) => item.key !== key) }));
 }
 
