@@ -2,21 +2,25 @@ import { randomUUID } from 'node:crypto';
 import { EventEmitter, once } from 'node:events';
 import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
+import { edl } from '@/core/interchange/edl.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
-import { describeHandoff, handoffOf, knownCutOf } from '@/server/episodes/cut.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
 import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
-import { cleanName, episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
+import { describeHandoff, handoffOf, transcriptOf, writeFiles } from '@/server/episodes/handoff.ts';
+import { cleanName, episodeFromFolder, episodeFromUpload, recordingFromUpload } from '@/server/episodes/intake.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
+import { makeSnapshot } from '@/server/episodes/makeSnapshot.ts';
+import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
 import { importTranscript, readEpisodeWords } from '@/server/episodes/words.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
-import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { cutTask, tasksUntil } from '@/server/jobs/tasks.ts';
 import { listFolder } from '@/server/media/folder.ts';
 import { insideMediaFolder } from '@/server/media/store.ts';
 import { tus } from '@/server/media/uploads.ts';
@@ -26,7 +30,7 @@ import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
 const folder = folderFor('files');
 const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2]);
 
-const runJobs = (signal = new AbortController().signal, taskList: TaskList = tasksUntil(signal)) =>
+const runJobs = (signal = new AbortController().signal, taskList: TaskList = { ...tasksUntil(signal), ...cutTask }) =>
   runOnce({
     connectionString: config.DATABASE_URL,
     taskList,
@@ -170,7 +174,7 @@ describe('bringing in', () => {
     const [uneven] = (await describeEpisode(odd)).recordings;
     expect(uneven?.facts.video?.variable).toBe(true);
     expect(uneven?.picture).toBe('proxy');
-    expect(describeHandoff(await handoffOf(await findEpisode(odd), undefined)).variable).toBe(true);
+    expect(describeHandoff(await handoffOf(odd, undefined)).variable).toBe(true);
   });
 
   it('uses files of the media folder where they lie, and nothing outside it', async () => {
@@ -272,18 +276,26 @@ describe('the log of decisions', () => {
     await runJobs();
     const before = (await listEpisodes())[0]?.summary?.programme ?? 0;
     await append(id, [cut(0.5, 1.5)]);
-    expect((await listEpisodes())[0]?.summary?.programme).toBeCloseTo(before - 1, 6);
+    // What it came to before is there until the new cut is.
+    expect((await listEpisodes())[0]).toMatchObject({ isCurrent: false, summary: { programme: before } });
+    await makeSnapshot(id);
+    const [after] = await listEpisodes();
+    expect(after?.summary?.programme).toBeCloseTo(before - 1, 6);
+    expect(after?.isCurrent).toBe(true);
   });
 });
 
 describe('the cut that an episode opens with', () => {
-  it('is known once the shelf has shown it, and until something is decided or other words come', async () => {
+  it('is kept once it was worked out, and until something is decided or other words come', async () => {
     const id = await bring(talk);
+    const known = async () => isKnown(await findEpisode(id));
+    expect(await known()).toBe(false);
     await runJobs();
-    const known = async () => knownCutOf(await findEpisode(id));
-    expect(await known()).toBeUndefined();
+    expect(await known()).toBe(true);
+    const sentNow = async () =>
+      knownCut.parse(JSON.parse(gunzipSync((await shownCut(await findEpisode(id))) as Buffer).toString('utf8')));
     const { summary } = (await listEpisodes()).find((episode) => episode.id === id) ?? {};
-    const sent = knownCut.parse(JSON.parse(JSON.stringify((await known())?.sent())));
+    const sent = await sentNow();
     const view = new CutView(receivedCut(sent));
     expect(view.length).toBeCloseTo(summary?.programme as number, 3);
     expect(view).toMatchObject({ count: 2, seams: summary?.seams, open: summary?.open });
@@ -291,12 +303,25 @@ describe('the cut that an episode opens with', () => {
     expect(sent.basis).toBe(await basis());
 
     await append(id, [cut(0.5, 1.5)]);
-    expect(await known()).toBeUndefined();
-    await listEpisodes();
-    expect((await known())?.sent().basis).toBe(await basis());
+    expect(await known()).toBe(false);
+    await makeSnapshot(id);
+    expect((await sentNow()).basis).toBe(await basis());
     expect(await basis()).not.toBe(sent.basis);
     await importTranscript(id, '{"words":[{"text":"tick","start":0.1,"end":0.5}]}');
-    expect(await known()).toBeUndefined();
+    expect(await known()).toBe(false);
+  });
+
+  it('is waited for by who hands off, also while somebody goes on deciding', async () => {
+    const id = await bring(talk);
+    await expect(wholeCut(id)).rejects.toThrow(/still being measured/);
+    await runJobs();
+    await append(id, [cut(0.5, 1.5)]);
+    const waiting = wholeCut(id);
+    await append(id, [cut(2.5, 3)]);
+    await makeSnapshot(id);
+    const { cut: made, episode } = await waiting;
+    expect(made.proposals.filter(({ kind }) => kind === 'hand')).toHaveLength(2);
+    expect(episode.lastSeq).toBe(2);
   });
 });
 
@@ -310,5 +335,65 @@ describe('words', () => {
     await expect(importTranscript(id, '{"words":[]}')).rejects.toThrow(/no words/);
     expect((await readEpisodeWords(id)).words.map((word) => word.text)).toEqual(['tock']);
     expect((await describeEpisode(id)).wordsVersion).toBe(2);
+  });
+});
+
+describe('several recordings in one episode', () => {
+  const other = makeTalk(join(folder, 'second talk.wav'), [1, 1.4, 2]);
+  const words = (text: string, start: number) => JSON.stringify({ words: [{ text, start, end: start + 0.4 }] });
+
+  it('stand one after another on its clock, and asking again adds none', async () => {
+    const id = await bring(talk);
+    const uploaded = await upload(other);
+    const [added, again] = [await recordingFromUpload(id, uploaded), await recordingFromUpload(id, uploaded)];
+    expect(again).toBe(added);
+    const third = await recordingFromUpload(id, await upload(talk, 'once more.wav'));
+    const { recordings } = await describeEpisode(id);
+    expect(recordings.map(({ place, fileName }) => [place, fileName])).toEqual([
+      [0, 'talk.wav'],
+      [11, 'second talk.wav'],
+      [17, 'once more.wav'],
+    ]);
+    expect(recordings.map(({ id }) => id).slice(1)).toEqual([added, third]);
+    await expect(recordingFromUpload(randomUUID(), await upload(other))).rejects.toThrow(/not here any more/);
+    await removeEpisode(id);
+    expect(leftovers()).toHaveLength(0);
+  });
+
+  it('have words, cuts and events of their own, and can be removed and put back', async () => {
+    const id = await bring(talk);
+    const second = await recordingFromUpload(id, await upload(other));
+    await importTranscript(id, words('tick', 0.5));
+    await importTranscript(id, words('tock', 0.5), second);
+    await importTranscript(id, words('tack', 0.6));
+    expect((await readEpisodeWords(id)).words.map(({ text, start }) => [text, start])).toEqual([
+      ['tack', 0.6],
+      ['tock', 11.5],
+    ]);
+    await runJobs();
+    await makeSnapshot(id);
+    const handoff = await handoffOf(id, undefined);
+    expect(handoff.events.map(({ source = 0 }) => source)).toEqual([0, 0, 0, 1, 1]);
+    expect(handoff.cutList.summary.recorded).toBeCloseTo(13.9, 2);
+    const [file] = writeFiles(handoff, edl);
+    expect(edl.read([file?.text ?? ''], handoff.rate).events).toEqual(handoff.events);
+    expect((await transcriptOf(id, true, false)).words.map(({ text }) => text)).toEqual(['tack', 'tock']);
+
+    const [first] = (await describeEpisode(id)).recordings;
+    await append(id, [
+      { id: randomUUID(), type: 'move', about: { start: 11, end: 15.4 }, to: 0, side: 'before' },
+      { id: randomUUID(), type: 'break', part: randomUUID(), at: 0, title: 'The talk' },
+    ]);
+    await makeSnapshot(id);
+    expect((await handoffOf(id, undefined)).events.map(({ source = 0 }) => source)).toEqual([1, 1, 0, 0, 0]);
+    const part = await handoffOf(id, undefined, 2);
+    expect(part.title).toBe('talk: The talk');
+    expect(part.events.every(({ source = 0 }) => source === 0)).toBe(true);
+    await expect(handoffOf(id, undefined, 3)).rejects.toThrow(/no such part/);
+
+    await append(id, [{ id: randomUUID(), type: 'recording', recording: first?.id as string, present: false }]);
+    await makeSnapshot(id);
+    expect((await listEpisodes())[0]?.summary?.recorded).toBeCloseTo(4.4, 2);
+    expect((await handoffOf(id, undefined)).events.every(({ source = 0 }) => source === 1)).toBe(true);
   });
 });

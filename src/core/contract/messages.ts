@@ -40,8 +40,10 @@ export const episodeSummary = z.object({
   hasWords: z.boolean(),
   tracks: z.int(),
   measured: z.boolean(),
-  /** null until it is measured */
+  /** null until it was worked out once */
   summary: z.nullable(cutSummary),
+  /** nothing has changed since it was worked out */
+  isCurrent: z.boolean(),
   jobs: z.array(jobView),
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
@@ -187,6 +189,8 @@ export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobView }),
   z.object({ type: z.literal('decisions'), episodeId: z.uuid(), seq: z.int() }),
   z.object({ type: z.literal('episode'), episodeId: z.uuid() }),
+  /** the cut of an episode was worked out */
+  z.object({ type: z.literal('cut'), episodeId: z.uuid() }),
   z.object({ type: z.literal('sets') }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;

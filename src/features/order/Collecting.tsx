@@ -27,9 +27,9 @@ export function Collecting() {
             : 'All else is out without being cut. What was taken out inside it stays out.'
         }
         options={[
-          ['left', 'all that is left'],
-          ['marking', 'wanted, as marked'],
-          ['recording', 'wanted, in order'],
+          ['left', 'all left'],
+          ['marking', 'as marked'],
+          ['recording', 'in order'],
         ]}
         value={collecting ?? 'left'}
         onChoose={(value) => (value === 'left' ? switchCollecting(model) : switchCollecting(model, value))}

@@ -1,5 +1,5 @@
 import type { SeamDoubt } from '@/core/programme/risk.ts';
-import { formatClock } from '@/core/time/clock.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 
@@ -34,7 +34,11 @@ export function EarCheckPanel() {
             <b>
               {check.at + 1} of {check.seams.length}
             </b>{' '}
-            at <span className="tabular">{formatClock(seam.about.found.start, true)}</span>: {DOUBTS[seam.doubt]}.
+            at{' '}
+            <span className="tabular">
+              <Moment at={seam.about.found.start} tenths />
+            </span>
+            : {DOUBTS[seam.doubt]}.
           </p>
           <div className="flex flex-wrap gap-1">
             <CommandButton id="hear" className="btn btn-xs">

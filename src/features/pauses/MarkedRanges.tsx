@@ -1,4 +1,4 @@
-import { formatClock } from '@/core/time/clock.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { SettingChoice } from '../episode/review/SettingControl.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
@@ -29,7 +29,7 @@ export function MarkedRanges() {
             <option value="">the whole recording</option>
             {sections.map(({ id, about }) => (
               <option key={id} value={id}>
-                {formatClock(about.start, true)} to {formatClock(about.end, true)}
+                <Moment at={about.start} tenths /> to <Moment at={about.end} tenths />
               </option>
             ))}
           </select>
@@ -46,7 +46,7 @@ export function MarkedRanges() {
       {selection && (
         <p className="mt-1 flex items-center justify-between gap-2">
           <span className="tabular">
-            {formatClock(selection.start, true)} to {formatClock(selection.end, true)}
+            <Moment at={selection.start} tenths /> to <Moment at={selection.end} tenths />
           </span>
           <CommandButton id="mark-range" className="btn btn-xs">
             Own settings here

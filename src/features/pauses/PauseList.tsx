@@ -1,7 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useDeferredValue, useRef } from 'react';
 import type { CutView } from '@/core/programme/packing.ts';
-import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { formatLength } from '@/core/time/clock.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
@@ -51,7 +52,9 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
                   <span aria-hidden className="w-8">
                     {MARKS[proposal.verdict]}
                   </span>
-                  <span className="w-16">{formatClock(proposal.start, true)}</span>
+                  <span className="w-16">
+                    <Moment at={proposal.start} tenths />
+                  </span>
                   <span>{formatLength(proposal.end - proposal.start)}</span>
                   {proposal.group && <span className="truncate font-serif">{proposal.group}</span>}
                 </button>

@@ -58,7 +58,11 @@ type ToX = (at: Seconds) => number;
 /** Lanes in which the layout is drawn, in CSS pixels from the top of a row. */
 const WANTED_TOP = 82;
 const MOVED_TOP = 79;
-const LABEL = 11;
+/** Middles of the lines that labels are written on: where one is taken, the next is used. */
+const LABEL_LINES = [25, 38, 50] as const;
+
+/** What is written on each line of a row already, up to where. */
+export type TakenLines = number[];
 const NEAR: Seconds = 0.002;
 
 /** Where another recording begins: a quiet line over the whole row, with its name. */
@@ -69,6 +73,7 @@ export function drawBeginning(
   part: RowPart,
   toX: ToX,
   height: number,
+  taken: TakenLines,
 ): void {
   const recording = beginsIn(layout.recordings, part);
   if (!recording) return;
@@ -79,7 +84,7 @@ export function drawBeginning(
   c.moveTo(x, 0);
   c.lineTo(x, height);
   c.stroke();
-  label(c, recording.name, x + 4, 8, ink.out, ink);
+  label(c, recording.name, x + 5, ink.out, ink, taken);
 }
 
 /** Wanted passages stand on a firm rail. */
@@ -105,6 +110,7 @@ export function drawMoves(
   part: RowPart,
   toX: ToX,
   isProgramme: boolean,
+  taken: TakenLines,
 ): void {
   for (const { about, to } of moves) {
     const [from, until] = [Math.max(part.start, about.start), Math.min(part.end, about.end)];
@@ -123,8 +129,8 @@ export function drawMoves(
         c.fillRect(left, 0, 1.5, MOVED_TOP);
         const text = isProgramme
           ? `moved from ${momentLabel(recordings, about.start)}`
-          : `heard at ${momentLabel(recordings, to)}`;
-        label(c, text, left + 5, 8, ink.hand, ink);
+          : `goes to ${momentLabel(recordings, to)}`;
+        label(c, text, left + 5, ink.hand, ink, taken);
       }
     }
     const isPlace = to >= part.start - NEAR && to <= part.end + NEAR;
@@ -142,6 +148,7 @@ export function drawBreaks(
   part: RowPart,
   toX: ToX,
   height: number,
+  taken: TakenLines,
 ): void {
   for (const { at, title } of breaks) {
     if (at < part.start - NEAR || at >= part.end - NEAR) continue;
@@ -149,7 +156,7 @@ export function drawBreaks(
     c.fillStyle = ink.pause;
     c.fillRect(x, 0, 1, height);
     c.fillRect(x + 3, 0, 1, height);
-    label(c, title, x + 8, 8, ink.pause, ink);
+    label(c, title, x + 8, ink.pause, ink, taken);
   }
 }
 
@@ -187,17 +194,27 @@ function wedge(c: CanvasRenderingContext2D, x: number, ink: Ink, text: string): 
   c.lineTo(x + 5, MOVED_TOP + 5);
   c.lineTo(x, MOVED_TOP - 3);
   c.fill();
-  label(c, text, x + 7, MOVED_TOP + 1, ink.hand, ink);
+  write(c, text, x + 7, MOVED_TOP + 1, ink.hand, ink);
 }
 
-/** A few words on paper of their own, so that they stay legible over waves and words. */
-function label(c: CanvasRenderingContext2D, text: string, x: number, middle: number, colour: string, ink: Ink): void {
+/** A few words on the first line that is free, with a halo of paper, so that they stay legible over waves. */
+function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {
   c.font = ink.timeFont;
   const width = c.measureText(text).width;
-  c.fillStyle = ink.paper;
-  c.fillRect(x - 2, middle - LABEL / 2 - 1, width + 4, LABEL + 2);
-  c.fillStyle = colour;
+  const free = LABEL_LINES.findIndex((_, line) => (taken[line] ?? 0) <= x);
+  const line = free < 0 ? 0 : free;
+  taken[line] = x + width + 6;
+  write(c, text, x, LABEL_LINES[line] as number, colour, ink);
+}
+
+function write(c: CanvasRenderingContext2D, text: string, x: number, middle: number, colour: string, ink: Ink): void {
+  c.font = ink.timeFont;
   c.textAlign = 'left';
   c.textBaseline = 'middle';
+  c.lineJoin = 'round';
+  c.lineWidth = 4;
+  c.strokeStyle = ink.paper;
+  c.strokeText(text, x, middle);
+  c.fillStyle = colour;
   c.fillText(text, x, middle);
 }

@@ -5,7 +5,16 @@ import { type Range, subtract, union } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { type BracketForm, KIND_LOOKS } from '../kindLooks.ts';
-import { beginsIn, drawBeginning, drawBreaks, drawLifted, drawMoves, drawWanted, type RowLayout } from './drawLayout.ts';
+import {
+  beginsIn,
+  drawBeginning,
+  drawBreaks,
+  drawLifted,
+  drawMoves,
+  drawWanted,
+  type RowLayout,
+  type TakenLines,
+} from './drawLayout.ts';
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
@@ -72,6 +81,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   c.fillRect(0, WAVE_TOP + WAVE_HEIGHT / 2 - 0.5, width, 1);
   // The right end of the last word on each of the two lines, so that words stay under their moments.
   const lines: [number, number] = [-10, -10];
+  const taken: TakenLines = [];
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
     const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
@@ -87,9 +97,9 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawWanted(c, layout, ink, part, toX);
     if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
     if (part.seam && !beginsIn(layout.recordings, part)) drawSeam(c, toX(part.start), ink);
-    drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT);
-    drawMoves(c, layout, ink, part, toX, !showsOut);
-    drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT);
+    drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT, taken);
+    drawMoves(c, layout, ink, part, toX, !showsOut, taken);
+    drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
   }
 }

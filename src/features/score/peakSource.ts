@@ -78,6 +78,11 @@ export class PeakSource {
     });
   }
 
+  /** Tracks of the recording that a moment lies in. */
+  tracksAt(at: number): number {
+    return this.recordings[Math.max(0, indexAt(this.recordings, at))]?.tracks ?? 0;
+  }
+
   /** Calls back when something that was asked for has come, or can be asked for again. */
   onLoad(listener: () => void): () => void {
     this.listeners.add(listener);

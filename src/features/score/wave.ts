@@ -22,7 +22,7 @@ const NOT_THERE = 1;
 
 /** @param width of the row in device pixels */
 export function readWave(source: PeakSource, parts: readonly RowPart[], width: number, rowSeconds: number): RowWave {
-  const lanes = Math.max(1, Math.min(3, source.tracks));
+  const lanes = Math.min(3, Math.max(1, ...parts.map((part) => source.tracksAt(part.start))));
   const pixels = Math.ceil(width);
   const peaks = new Int8Array(2 * lanes * pixels);
   const perPixel = rowSeconds / width;

@@ -1,9 +1,9 @@
 import { memo, useDeferredValue, useMemo } from 'react';
 import { isOf } from '@/core/detect/kinds.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
-import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { KIND_LOOKS } from '../kindLooks.ts';
 
@@ -40,8 +40,10 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
             >
               <span className="w-full truncate font-serif text-[13px]">{textOf(words, aside)}</span>
               <span className="text-xs quiet">
-                <span className="tabular">{formatClock(aside.found.start)}</span> {KIND_LOOKS[aside.kind].phrase},{' '}
-                {wordedVerdict(aside)}
+                <span className="tabular">
+                  <Moment at={aside.found.start} />
+                </span>{' '}
+                {KIND_LOOKS[aside.kind].phrase}, {wordedVerdict(aside)}
               </span>
             </button>
             <button

@@ -1,8 +1,9 @@
 import { Ellipsis, Play } from 'lucide-react';
 import { useState } from 'react';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { formatLength } from '@/core/time/clock.ts';
 import { overlapOf } from '@/core/time/range.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { useModel } from '../episode/session/useEpisode.ts';
 
 /** What can be done with one attempt: keep it, hear it, and, on demand, lay it out otherwise. */
@@ -34,7 +35,7 @@ export function AttemptHead({ group, k }: { group: TakeGroup; k: number }) {
           <Play size={13} aria-hidden />
         </button>
         <span className="tabular whitespace-nowrap text-xs">
-          {formatClock(start)}, {formatLength(end - start)}
+          <Moment at={start} />, {formatLength(end - start)}
         </span>
         <span className="grow truncate text-xs">
           {k === group.best && <b>suggested</b>}

@@ -2,8 +2,8 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef } from 'react';
 import { certaintyOf } from '@/core/detect/settings.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { formatClock } from '@/core/time/clock.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { useGroup, useTakes } from './useTakes.ts';
@@ -41,7 +41,9 @@ export function GroupList() {
                   className={`flex h-full w-full cursor-pointer items-center gap-2 px-2 text-left text-sm ${group === shown ? 'bg-base-300' : ''}`}
                   onClick={() => takes.visit(group)}
                 >
-                  <span className="tabular shrink-0 text-xs">{formatClock(group.attempts[0]?.start ?? 0)}</span>
+                  <span className="tabular shrink-0 text-xs">
+                    <Moment at={group.attempts[0]?.start ?? 0} />
+                  </span>
                   <span className="min-w-0 grow truncate font-serif text-[13px]">{line.join(' ') || 'no words here'}</span>
                   <span className="tabular shrink-0 text-xs">{stateOf(group, certainty)}</span>
                 </button>

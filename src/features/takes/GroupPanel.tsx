@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { PARTS, type Part } from '@/core/detect/takes/scoring.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { formatClock } from '@/core/time/clock.ts';
 import { overlapOf, type Range } from '@/core/time/range.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 import { AttemptHead } from './AttemptHead.tsx';
@@ -23,7 +23,9 @@ export function GroupPanel() {
       <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold text-sm">
           Take {at + 1} of {groups.length}
-          <span className="tabular ml-2 font-normal text-xs">{formatClock(group.attempts[0]?.start ?? 0)}</span>
+          <span className="tabular ml-2 font-normal text-xs">
+            <Moment at={group.attempts[0]?.start ?? 0} />
+          </span>
         </h3>
         <span className="flex gap-1">
           <CommandButton id="previous" className="btn btn-xs">

@@ -4,9 +4,9 @@ import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import { isOf, type ProposalKind } from '@/core/detect/kinds.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
-import { formatClock } from '@/core/time/clock.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { Moment } from '../episode/review/Moment.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 const ROW = 30;
@@ -183,7 +183,9 @@ function Occurrences({ entry, cut }: { entry: Entry; cut: CutView }) {
                   if (model.state.hearsSteps) model.review.hear(false);
                 }}
               >
-                <span className="tabular w-12 shrink-0 text-xs">{formatClock(proposal.start)}</span>
+                <span className="tabular w-12 shrink-0 text-xs">
+                  <Moment at={proposal.start} />
+                </span>
                 <span className="flex min-w-0 grow whitespace-nowrap font-serif text-[13px]">
                   <span className="flex w-[42%] shrink-0 justify-end overflow-hidden">{before}</span>
                   <b

@@ -6,6 +6,7 @@ import * as words from './migrations/004-words.ts';
 import * as echoes from './migrations/005-echoes.ts';
 import * as embedding from './migrations/006-embedding.ts';
 import * as severalRecordings from './migrations/007-several-recordings.ts';
+import * as cutSnapshots from './migrations/008-cut-snapshots.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -16,6 +17,7 @@ const MIGRATIONS = {
   '005-echoes': echoes,
   '006-embedding': embedding,
   '007-several-recordings': severalRecordings,
+  '008-cut-snapshots': cutSnapshots,
 };
 
 interface Migration {

@@ -6,34 +6,34 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
-import { summaryOf } from './cut.ts';
 import { allEpisodes, type EpisodeRecording, findEpisode, firstOf } from './episode.ts';
 import { readLog } from './log.ts';
+import { summariesOf } from './snapshots.ts';
 
 export async function listEpisodes(): Promise<EpisodeSummary[]> {
   const episodes = await allEpisodes();
   const jobs = await latestJobs(episodes.flatMap(({ recordings }) => recordings.map(({ medium }) => medium.id)));
-  return Promise.all(
-    episodes.map(async (episode) => {
-      const { recordings } = episode;
-      const { fileName, medium } = firstOf(episode);
-      return {
-        id: episode.id,
-        title: episode.title,
-        createdAt: episode.createdAt.toISOString(),
-        fileName,
-        recordings: recordings.length,
-        mediaId: medium.id,
-        duration: medium.duration,
-        hasVideo: recordings.some((recording) => recording.medium.facts.video !== undefined),
-        hasWords: episode.wordsVersion > 0,
-        tracks: medium.facts.audio.length,
-        measured: medium.measured,
-        summary: medium.measured ? await summaryOf(episode) : null,
-        jobs: recordings.flatMap((recording) => jobs.get(recording.medium.id) ?? []),
-      };
-    }),
-  );
+  const summaries = await summariesOf(episodes);
+  return episodes.map((episode) => {
+    const { recordings } = episode;
+    const { fileName, medium } = firstOf(episode);
+    return {
+      id: episode.id,
+      title: episode.title,
+      createdAt: episode.createdAt.toISOString(),
+      fileName,
+      recordings: recordings.length,
+      mediaId: medium.id,
+      duration: medium.duration,
+      hasVideo: recordings.some((recording) => recording.medium.facts.video !== undefined),
+      hasWords: episode.wordsVersion > 0,
+      tracks: medium.facts.audio.length,
+      measured: medium.measured,
+      summary: summaries.get(episode.id)?.summary ?? null,
+      isCurrent: summaries.get(episode.id)?.isCurrent ?? false,
+      jobs: recordings.flatMap((recording) => jobs.get(recording.medium.id) ?? []),
+    };
+  });
 }
 
 export async function describeEpisode(id: string): Promise<EpisodeDetail> {

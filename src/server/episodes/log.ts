@@ -3,12 +3,14 @@ import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { notFound } from '../refusal.ts';
+import { askCut } from './snapshots.ts';
 
-/** An episode's decisions after a point in its log, in order. */
-export async function readLog(episodeId: string, after = 0): Promise<LoggedEvent[]> {
+/** An episode's decisions after a point in its log and up to another, in order. */
+export async function readLog(episodeId: string, after = 0, upTo = Number.MAX_SAFE_INTEGER): Promise<LoggedEvent[]> {
   const rows = await db('decisions')
     .where({ episode_id: episodeId })
     .where('seq', '>', after)
+    .where('seq', '<=', upTo)
     .orderBy('seq')
     .select('seq', 'event');
   return rows.map(({ seq, event }) => loggedEvent.parse({ seq: Number(seq), event }));
@@ -34,6 +36,7 @@ export async function append(episodeId: string, events: readonly DecisionEvent[]
       );
       await trx('episodes').where({ id: episodeId }).update({ last_seq: seq });
       await announce({ type: 'decisions', episodeId, seq }, trx);
+      await askCut(episodeId, trx, true);
     }
     const rows = await trx('decisions')
       .where({ episode_id: episodeId })

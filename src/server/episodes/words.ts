@@ -16,6 +16,7 @@ import type { Medium } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
+import { askCut } from './snapshots.ts';
 
 /** Silences shorter than this are closures inside words. */
 const BETWEEN_WORDS = 0.1;
@@ -116,6 +117,7 @@ export async function storeTranscript(
     .onConflict('episode_id')
     .merge();
   await announce({ type: 'episode', episodeId: id }, trx);
+  await askCut(id, trx);
   return episode.words_version;
 }
 

@@ -1,8 +1,9 @@
 import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
+import { gunzip, gzip } from 'node:zlib';
 import { LRUCache } from 'lru-cache';
 
 const compress = promisify(gzip);
+const uncompress = promisify(gunzip);
 
 /** Content that never changes under its address. */
 export const FOR_EVER = 'private, max-age=31536000, immutable';
@@ -30,4 +31,11 @@ export async function sendPacked(
     packed.set(key, body);
   }
   return new Response(body, { headers: { ...headers, 'content-encoding': 'gzip', vary: 'accept-encoding' } });
+}
+
+/** Answers with what is kept as gzip, unpacked for those who do not take that. */
+export async function sendGzip(request: Request, body: Uint8Array, headers: Record<string, string>): Promise<Response> {
+  if (!request.headers.get('accept-encoding')?.includes('gzip'))
+    return new Response(new Uint8Array(await uncompress(body)), { headers });
+  return new Response(new Uint8Array(body), { headers: { ...headers, 'content-encoding': 'gzip', vary: 'accept-encoding' } });
 }

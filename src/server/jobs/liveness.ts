@@ -11,10 +11,12 @@ const DEAD_AFTER = '10 seconds';
  * queue would hold a killed worker's job for hours.
  * @returns a function that stops it
  */
-export async function keepAlive(events: WorkerEvents, connectionString: string): Promise<() => Promise<void>> {
+export async function keepAlive(events: readonly WorkerEvents[], connectionString: string): Promise<() => Promise<void>> {
   const own = new Set<string>();
-  events.on('worker:create', ({ worker }) => own.add(worker.workerId));
-  events.on('job:start', ({ worker }) => own.add(worker.workerId));
+  for (const one of events) {
+    one.on('worker:create', ({ worker }) => own.add(worker.workerId));
+    one.on('job:start', ({ worker }) => own.add(worker.workerId));
+  }
   const utils = await makeWorkerUtils({ connectionString });
 
   const beat = async () => {

@@ -5,7 +5,9 @@ import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode, recordingIn } from '../episodes/episode.ts';
+import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
+import { askCutsWith } from '../episodes/snapshots.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { announce } from '../events.ts';
 import { log } from '../log.ts';
@@ -27,6 +29,7 @@ import * as jobs from './jobs.ts';
 import { enqueueMissing } from './missing.ts';
 
 const payload = z.object({ jobId: z.uuid() });
+const cutPayload = z.object({ episodeId: z.uuid() });
 /** What a `recognise` job is to do; with `align`, text that is put under what is heard. */
 const recognition = z.object({
   episodeId: z.uuid(),
@@ -45,7 +48,12 @@ interface Work {
   readonly tell: (share: number) => void;
 }
 
-/** What the queue worker can do, by job kind. Jobs under way go back to the queue when `shutdown` fires. */
+/** Computes cuts. On its own: measuring, which takes long, must not keep them waiting. */
+export const cutTask = {
+  cut: async (data: unknown): Promise<void> => makeSnapshot(cutPayload.parse(data).episodeId),
+};
+
+/** What else the queue worker can do, by job kind. Jobs under way go back to the queue when `shutdown` fires. */
 export const tasksUntil = (shutdown: AbortSignal) => ({
   measure: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
     const length = medium.facts.duration;
@@ -58,6 +66,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
         .where({ id: medium.id })
         .update({ measured_at: new Date(), ...(length === 0 && { duration: measured }) });
       await enqueueMissing(trx, medium.id);
+      await askCutsWith(medium.id, trx);
       await jobs.finish(trx, jobId);
     });
   }),
@@ -129,6 +138,7 @@ const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
   db.transaction(async (trx) => {
     await trx('media').where({ id: mediaId }).update(made);
     if ('speech_at' in made) await enqueueMissing(trx, mediaId);
+    await askCutsWith(mediaId, trx);
     await jobs.finish(trx, jobId);
   });
 

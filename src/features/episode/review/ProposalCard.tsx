@@ -2,10 +2,11 @@ import { useEffect, useState } from 'react';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
-import { formatClock, formatLength } from '@/core/time/clock.ts';
+import { formatLength } from '@/core/time/clock.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from '../workbench/CommandButton.tsx';
+import { Moment } from './Moment.tsx';
 import { reasonsFor } from './reasons.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
@@ -44,13 +45,18 @@ export function ProposalCard() {
       {selection ? (
         <p className="mb-1">
           <b>Selected</b> <span className="tabular">{formatLength(selection.end - selection.start)}</span> from{' '}
-          <span className="tabular">{formatClock(selection.start, true)}</span>
+          <span className="tabular">
+            <Moment at={selection.start} tenths />
+          </span>
         </p>
       ) : proposal ? (
         <>
           <p className="mb-1">
             <b>{nameOf(proposal)}</b> <span className="tabular">{formatLength(proposal.end - proposal.start)}</span> at{' '}
-            <span className="tabular">{formatClock(proposal.start, true)}</span>, {wordedVerdict(proposal)}
+            <span className="tabular">
+              <Moment at={proposal.start} tenths />
+            </span>
+            , {wordedVerdict(proposal)}
           </p>
           <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence)}</p>
           {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug quiet">{seamText(seam)}</p>}

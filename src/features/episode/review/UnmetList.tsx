@@ -1,8 +1,8 @@
 import { useEffect, useState } from 'react';
 import type { AboutStep } from '@/core/decisions/replay.ts';
-import { formatClock } from '@/core/time/clock.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
+import { Moment } from './Moment.tsx';
 
 const VERDICTS = { out: 'taken out', stay: 'put back', open: 'left open' } as const;
 const TREATMENTS = { remove: 'take out', shorten: 'shorten', hurry: 'hurry', hole: 'leave a hole' } as const;
@@ -41,7 +41,9 @@ export function UnmetList() {
               className="flex w-full cursor-pointer gap-2 py-0.5 text-left hover:underline"
               onClick={() => model.reveal(step.about.start)}
             >
-              <span className="tabular w-16 shrink-0">{formatClock(step.about.start, true)}</span>
+              <span className="tabular w-16 shrink-0">
+                <Moment at={step.about.start} tenths />
+              </span>
               <span>
                 {KIND_LOOKS[step.kind].name}, {wordedStep(step)}
               </span>

@@ -10,13 +10,12 @@ function open(id: string): EpisodeModel {
   listen(
     (event) => {
       if (event.type === 'job') model.takeJob(event.job);
-      else if (event.type === 'sets' || event.episodeId !== id) return;
+      else if (event.type === 'sets' || event.type === 'cut' || event.episodeId !== id) return;
       else if (event.type === 'decisions') void model.catchUp().catch(() => {});
       else void model.refresh();
     },
     () => void model.refresh(),
   );
-  addEventListener('pagehide', () => model.keep());
   return model;
 }
 

@@ -81,11 +81,6 @@ export class CutEngine {
     if (this.loaded && !this.busy) void this.run().catch(this.onTrouble);
   }
 
-  /** Whether the last answer is to the last question. */
-  get isAtRest(): boolean {
-    return !this.busy && this.waiting === undefined;
-  }
-
   evidence({ kind, found }: Named): Promise<Readonly<Record<string, number>> | undefined> {
     return this.worker.evidence(proposalId(kind, found));
   }

@@ -1,7 +1,7 @@
 import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
 import { applyText } from '@/core/align/corrections.ts';
-import { basisKey, type CutBasis, type KnownCut, receivedCut, sentCut } from '@/core/contract/cut.ts';
+import { basisKey, type CutBasis, type KnownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import { fromColumns } from '@/core/contract/wordColumns.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
@@ -20,7 +20,6 @@ import { Review } from '../review/review.ts';
 import { Tuning, withDraft } from '../review/tuning.ts';
 import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
-import { keepCut, keptCut } from './keptCut.ts';
 import { materialOf } from './material.ts';
 import { hasPicture, onClock, presentOf, recordingsOf } from './recordings.ts';
 import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
@@ -150,17 +149,9 @@ export class EpisodeModel implements Episode {
     );
   }
 
-  /** The cut as somebody knows it: the server, or else, where the page has started to compute it, this tab. */
+  /** The cut as the server keeps it. Where the page has started to compute it, there was none. */
   private async askKnown(): Promise<KnownCut | undefined> {
-    return isThreadAhead() ? keptCut(this.id) : api.knownCut(this.id).catch(() => undefined);
-  }
-
-  /** Keeps the cut for when this page is loaded again, if it is the one of all that is decided and saved. */
-  keep(): void {
-    const { cut, isWhole, detail, draft } = this.state;
-    if (!cut || !isWhole || !detail || Object.keys(draft).length > 0) return;
-    if (!this.engine.isAtRest || this.queue.pending.length > 0) return;
-    keepCut(this.id, sentCut(this.basisOf(detail), cut.packed));
+    return isThreadAhead() ? undefined : api.knownCut(this.id).catch(() => undefined);
   }
 
   /** Whether a cut is the one that would be computed now. */

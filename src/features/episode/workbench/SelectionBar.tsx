@@ -47,6 +47,12 @@ export function SelectionBar() {
             <CommandButton id="out-of-text" className="btn btn-xs">
               Out of the text
             </CommandButton>
+            <CommandButton id="lift" className="btn btn-xs">
+              Cut
+            </CommandButton>
+            <CommandButton id="collect" className="btn btn-xs">
+              Wanted
+            </CommandButton>
             <CommandButton id="play-selection" className="btn btn-xs">
               Play
             </CommandButton>

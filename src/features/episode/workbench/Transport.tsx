@@ -1,6 +1,6 @@
 import { HelpCircle, Pause, Play, ZoomIn, ZoomOut } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { formatClock } from '@/core/time/clock.ts';
+import { momentLabel } from '@/core/sources/recording.ts';
 import type { Reading } from '../session/state.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
@@ -78,10 +78,17 @@ function Clock() {
   useEffect(
     () =>
       model.player.onTime((source) => {
-        const at = formatClock(source, true);
+        const at = momentLabel(model.state.recordings, source, true);
         if (text.current && text.current.textContent !== at) text.current.textContent = at;
       }),
     [model],
   );
-  return <span ref={text} className="tabular w-20 text-lg" title="Where the playhead stands in the recording" data-clock />;
+  return (
+    <span
+      ref={text}
+      className="tabular min-w-20 whitespace-nowrap text-lg"
+      title="Where the playhead stands in the recording"
+      data-clock
+    />
+  );
 }

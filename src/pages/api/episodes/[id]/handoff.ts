@@ -1,14 +1,18 @@
 import { create as contentDisposition } from 'content-disposition';
+import { z } from 'zod';
 import { fileNameFor, formatOf } from '@/core/interchange/registry.ts';
-import { describeHandoff, handoffOf, writeFiles } from '@/server/episodes/cut.ts';
-import { findEpisode } from '@/server/episodes/episode.ts';
+import { describeHandoff, handoffOf, writeFiles } from '@/server/episodes/handoff.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { Refusal } from '@/server/refusal.ts';
 
-/** Without `format`, what the hand-off will hold; with it, the file (`part` counts from 0 where there are several). */
+const partNumber = z.coerce.number().int().positive().catch(1);
+
+/** Without `format`, what the hand-off will hold; with it, the file (`part` counts from 0 where there are several). `chapter` asks for one part of the programme alone, counted from 1. */
 export const GET = endpoint(async (context) => {
   const { searchParams } = context.url;
-  const handoff = await handoffOf(await findEpisode(uuidOf(context)), searchParams.get('rate') ?? undefined);
+  const chapter = searchParams.get('chapter');
+  const number = chapter === null ? undefined : partNumber.parse(chapter);
+  const handoff = await handoffOf(uuidOf(context), searchParams.get('rate') ?? undefined, number);
   const id = searchParams.get('format');
   if (id === null) return describeHandoff(handoff);
   const format = formatOf(id);
@@ -18,7 +22,9 @@ export const GET = endpoint(async (context) => {
   return new Response(file.text, {
     headers: {
       'content-type': format.mime,
-      'content-disposition': contentDisposition(fileNameFor(handoff.media.name, file.part, format)),
+      'content-disposition': contentDisposition(
+        fileNameFor(handoff.media.name, `${number === undefined ? '' : `-part${number}`}${file.part}`, format),
+      ),
       'cache-control': 'no-store',
     },
   });

@@ -1,8 +1,8 @@
 import { create as contentDisposition } from 'content-disposition';
 import { z } from 'zod';
 import { transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
-import { transcriptOf } from '@/server/episodes/cut.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
+import { transcriptOf } from '@/server/episodes/handoff.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { Refusal } from '@/server/refusal.ts';
 
@@ -20,7 +20,7 @@ export const GET = endpoint(async (context) => {
   const format = transcriptFormatOf(parsed.data.format);
   if (!format) throw new Refusal(404, 'There is no such format.');
   const episode = await findEpisode(uuidOf(context));
-  const text = format.write(await transcriptOf(episode, what === 'left', mask === 'yes'));
+  const text = format.write(await transcriptOf(episode.id, what === 'left', mask === 'yes'));
   const name = `${firstOf(episode).fileName.replace(/\.[^.]*$/, '')}.${format.id === 'json' ? 'words.json' : format.id}`;
   return new Response(text, {
     headers: { 'content-type': format.mime, 'content-disposition': contentDisposition(name), 'cache-control': 'no-store' },

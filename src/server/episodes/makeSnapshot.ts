@@ -1,0 +1,117 @@
+import { createHash } from 'node:crypto';
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
+import { LRUCache } from 'lru-cache';
+import { basisKey, sentCut } from '@/core/contract/cut.ts';
+import type { CutSummary } from '@/core/contract/messages.ts';
+import { replay } from '@/core/decisions/replay.ts';
+import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { packCut } from '@/core/programme/packing.ts';
+import { seamCount } from '@/core/programme/programme.ts';
+import { EpisodeSession } from '@/core/session.ts';
+import type { PlacedSound } from '@/core/sources/placedSound.ts';
+import { totalLength } from '@/core/time/range.ts';
+import { db } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { readMeasures } from '../media/material.ts';
+import { isMeasured } from '../media/media.ts';
+import { curvesFolder } from '../media/store.ts';
+import { Refusal } from '../refusal.ts';
+import { type Episode, type EpisodeRecording, findEpisode, onClock } from './episode.ts';
+import { readLog } from './log.ts';
+import { basisOf, type WholeCut } from './snapshots.ts';
+import { readEpisodeWords } from './words.ts';
+
+const pack = promisify(gzip);
+
+/** The last two episodes under analysis: whoever hands off decides, looks, and decides again. */
+const sessions = new LRUCache<string, EpisodeSession>({ max: 2 });
+
+/**
+ * Computes the cut of an episode and keeps it, unless the one that is kept was computed from the same. One that is decided on meanwhile
+ * is asked for again by that decision.
+ */
+export async function makeSnapshot(episodeId: string): Promise<void> {
+  const episode = await findEpisode(episodeId).catch((error) => {
+    if (error instanceof Refusal) return undefined;
+    throw error;
+  });
+  if (!episode?.recordings.some(({ medium }) => medium.measured)) return;
+  const basis = basisOf(episode);
+  const key = basisKey(basis);
+  if (await db('cut_snapshots').where({ episode_id: episodeId, basis: key }).first('basis')) return;
+  await loadSpeechParts();
+  const session = await sessionOf(episode, key);
+  const state = replay((await readLog(episodeId, 0, episode.lastSeq)).map(({ event }) => event));
+  const cut = session.cut(state);
+  const present = episode.recordings.filter(({ id }) => !state.removed.includes(id));
+  const summary: CutSummary = {
+    recorded: totalLength(present.map(onClock)),
+    programme: cut.programme.length,
+    seams: seamCount(cut.programme),
+    open: cut.proposals.filter(({ verdict }) => verdict === 'open').length,
+  };
+  const whole: WholeCut = { cut, transcript: session.words(state) };
+  const row = {
+    basis: key,
+    made_by: await programDigest(),
+    summary: JSON.stringify(summary),
+    shown: await pack(JSON.stringify(sentCut(basis, packCut(session.end, cut))), { level: 1 }),
+    whole: await pack(JSON.stringify({ ...whole, transcript: plain(whole.transcript) }), { level: 1 }),
+    made_at: new Date(),
+  };
+  await db('cut_snapshots')
+    .insert({ episode_id: episodeId, ...row })
+    .onConflict('episode_id')
+    .merge();
+  await announce({ type: 'cut', episodeId });
+}
+
+const plain = ({ language, words }: WholeCut['transcript']): WholeCut['transcript'] => ({ language, words });
+
+/** All that is measured of an episode's recordings, ready to be asked. Recordings that are not measured yet are left out. */
+async function sessionOf({ id, recordings, wordsVersion, lastSeq }: Episode, basis: string): Promise<EpisodeSession> {
+  // Decisions change the question, not what is asked.
+  const key = `${id} ${basis.slice(String(lastSeq).length)}`;
+  const known = sessions.get(key);
+  if (known) return known;
+  const measured = recordings.filter(({ medium }) => medium.measured);
+  const [placed, transcript] = await Promise.all([Promise.all(measured.map(soundOf)), readEpisodeWords(id)]);
+  const session = new EpisodeSession({
+    recordings: placed,
+    words: wordsVersion > 0 ? transcript.words : [],
+    language: transcript.language,
+  });
+  sessions.set(key, session);
+  return session;
+}
+
+async function soundOf({ id, place, medium }: EpisodeRecording): Promise<PlacedSound> {
+  const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
+  const measured = await readMeasures((job) => isMeasured(medium, job), folder, tracks);
+  return { id, place, sound: { duration: medium.duration, levels: [], ...measured } };
+}
+
+/** Forgets cuts that another version of the program computed: this one may cut otherwise. */
+export async function forgetOtherCuts(): Promise<void> {
+  await db('cut_snapshots')
+    .whereNot({ made_by: await programDigest() })
+    .delete();
+}
+
+let digest: Promise<string> | undefined;
+
+/** Names what computes cuts by its sources. */
+function programDigest(): Promise<string> {
+  digest ??= digestOf(join(import.meta.dirname, '../../core'));
+  return digest;
+}
+
+async function digestOf(folder: string): Promise<string> {
+  const hash = createHash('sha256');
+  const names = (await readdir(folder, { recursive: true })).filter((name) => name.endsWith('.ts') && !name.endsWith('.test.ts'));
+  for (const name of names.sort()) hash.update(name).update(await readFile(join(folder, name)));
+  return hash.digest('hex');
+}

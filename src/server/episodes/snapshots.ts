@@ -1,0 +1,106 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { promisify } from 'node:util';
+import { gunzip } from 'node:zlib';
+import { basisKey, type CutBasis } from '@/core/contract/cut.ts';
+import { type CutSummary, cutSummary } from '@/core/contract/messages.ts';
+import type { Cut } from '@/core/programme/cutlist.ts';
+import type { Transcript } from '@/core/transcript/word.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { Refusal } from '../refusal.ts';
+import { type Episode, findEpisode } from './episode.ts';
+
+// Cuts are computed by the queue worker and kept here. Whoever needs one reads it, and never computes it.
+
+/** A cut with the words that it was made from. */
+export interface WholeCut {
+  readonly cut: Cut;
+  readonly transcript: Transcript;
+}
+
+/** What a hand-off waits for at most. */
+const PATIENCE_MS = 60_000;
+const LOOK_MS = 100;
+/** Somebody who decides goes on deciding: the cut is computed when nothing has come for so long. */
+const REST_SECONDS = 2;
+
+export const basisOf = ({ lastSeq: seq, wordsVersion, recordings }: Episode): CutBasis => ({
+  seq,
+  wordsVersion,
+  recordings: recordings.map(({ id, medium }) => ({ ...medium, id })),
+});
+
+/** Asks the queue for the cut of an episode; asked again before it is computed, it is computed once. */
+export async function askCut(episodeId: string, trx: Transaction | typeof db = db, afterRest = false): Promise<void> {
+  await trx.raw(
+    `select graphile_worker.add_job('cut', json_build_object('episodeId', ?::text), queue_name => 'cuts', job_key => ?,
+       run_at => now() + ? * interval '1 second', max_attempts => 3)`,
+    [episodeId, `cut ${episodeId}`, afterRest ? REST_SECONDS : 0],
+  );
+}
+
+/** Asks for the cuts of all episodes that a medium is part of. */
+export async function askCutsWith(mediaId: string, trx: Transaction | typeof db = db): Promise<void> {
+  const rows = await trx('recordings').where({ media_id: mediaId }).distinct('episode_id');
+  for (const { episode_id } of rows) await askCut(episode_id, trx);
+}
+
+export interface KnownSummary {
+  readonly summary: CutSummary;
+  /** whether nothing has changed since */
+  readonly isCurrent: boolean;
+}
+
+/** What the cuts of episodes came to when they were last computed. Those that are out of date are asked for. */
+export async function summariesOf(episodes: readonly Episode[]): Promise<Map<string, KnownSummary>> {
+  const rows = (await db('cut_snapshots').select('episode_id', 'basis', 'summary')) as SnapshotRow[];
+  const byEpisode = new Map(rows.map((row) => [row.episode_id, row]));
+  const known = new Map<string, KnownSummary>();
+  for (const episode of episodes) {
+    if (!episode.recordings.some(({ medium }) => medium.measured)) continue;
+    const row = byEpisode.get(episode.id);
+    const isCurrent = row?.basis === basisKey(basisOf(episode));
+    if (row) known.set(episode.id, { summary: cutSummary.parse(row.summary), isCurrent });
+    if (!isCurrent) await askCut(episode.id);
+  }
+  return known;
+}
+
+interface SnapshotRow {
+  episode_id: string;
+  basis: string;
+  summary: unknown;
+  shown: Buffer;
+  whole: Buffer;
+}
+
+/** Whether the cut of an episode, as it now is, is there to be read. */
+export const isKnown = async (episode: Episode): Promise<boolean> => (await current(episode, 'basis')) !== undefined;
+
+/** The cut as pages show it, as gzip of JSON; undefined while it is not known. */
+export const shownCut = async (episode: Episode): Promise<Buffer | undefined> => (await current(episode, 'shown'))?.shown;
+
+/**
+ * The cut of an episode as it now is; waits for the worker where it is not there yet.
+ * @throws Refusal when there is nothing to cut, or it does not come
+ */
+export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly episode: Episode }> {
+  const deadline = Date.now() + PATIENCE_MS;
+  for (let asked = false; Date.now() < deadline; await sleep(LOOK_MS)) {
+    // Looked up each time: whoever decides meanwhile wants the cut after that.
+    const episode = await findEpisode(episodeId);
+    if (!episode.recordings.some(({ medium }) => medium.measured))
+      throw new Refusal(409, 'This recording is still being measured.');
+    const row = await current(episode, 'whole');
+    if (row) return { ...(JSON.parse((await unpack(row.whole)).toString('utf8')) as WholeCut), episode };
+    if (!asked) await askCut(episodeId);
+    asked = true;
+  }
+  throw new Refusal(503, 'The cut is still being worked out: try again in a moment. Nothing is lost.');
+}
+
+const unpack = promisify(gunzip);
+
+const current = async (episode: Episode, column: 'basis' | 'shown' | 'whole'): Promise<SnapshotRow | undefined> =>
+  db('cut_snapshots')
+    .where({ episode_id: episode.id, basis: basisKey(basisOf(episode)) })
+    .first(column);
