@@ -46,6 +46,9 @@ async function call<T>(schema: z.ZodMiniType<T>, path: string, method = 'GET', b
   return schema.parse(answer.status === 204 ? undefined : await answer.json());
 }
 
+const handoffQuery = (rate: string | undefined, chapter: number | undefined): string =>
+  new URLSearchParams({ ...(rate && { rate }), ...(chapter !== undefined && { chapter: String(chapter) }) }).toString();
+
 const nothing = z.undefined();
 const episode = (id: string) => `/api/episodes/${id}`;
 
@@ -80,10 +83,11 @@ export const api = {
   importSet: (text: string) => call(settingsSet, '/api/sets', 'PUT', { text }),
   changeSet: (id: string, set: SaveSettingsSet) => call(settingsSet, `/api/sets/${id}`, 'PUT', set),
   removeSet: (id: string) => call(nothing, `/api/sets/${id}`, 'DELETE'),
-  handoff: (id: string, rate?: string) =>
-    call(handoffView, `${episode(id)}/handoff${rate ? `?rate=${encodeURIComponent(rate)}` : ''}`),
-  handoffFile: (id: string, format: string, part: number, rate?: string) =>
-    `${episode(id)}/handoff?format=${format}&part=${part}${rate ? `&rate=${encodeURIComponent(rate)}` : ''}`,
+  /** @param chapter number of the only part of the programme that is wanted */
+  handoff: (id: string, rate?: string, chapter?: number) =>
+    call(handoffView, `${episode(id)}/handoff?${handoffQuery(rate, chapter)}`),
+  handoffFile: (id: string, format: string, part: number, rate?: string, chapter?: number) =>
+    `${episode(id)}/handoff?format=${format}&part=${part}&${handoffQuery(rate, chapter)}`,
   curve: async (address: string): Promise<Uint8Array> => {
     const answer = await fetch(address);
     if (!answer.ok) throw new ApiError(answer.status, 'What was measured could not be fetched.');

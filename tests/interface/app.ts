@@ -77,6 +77,15 @@ export class App {
       }
   }
 
+  /** Waits until the cuts of all episodes, as they now are, are worked out and kept. */
+  async allCut(): Promise<void> {
+    for (;;) {
+      const { episodes } = await this.json('/api/episodes');
+      if (episodes.every((episode: { isCurrent: boolean }) => episode.isCurrent)) return;
+      await sleep(100);
+    }
+  }
+
   /** Opens a demo episode with its decisions as they came, and waits for the score. */
   async episode(page: Page, title: string): Promise<string> {
     const { episodes } = await this.json('/api/episodes');

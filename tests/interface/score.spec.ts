@@ -286,7 +286,7 @@ test('everything has a key, a name in the palette, and a place in the printed li
   await expect(page.getByText('10 s a row')).toBeVisible();
   await page.keyboard.press('=');
   await expect(page.getByText('8 s a row')).toBeVisible();
-  await page.keyboard.press('Shift+Digit4');
+  await page.keyboard.press('Shift+Digit5');
   await expect(page.getByRole('tab', { name: 'Hand-off' })).toHaveAttribute('aria-selected', 'true');
 });
 
@@ -299,7 +299,7 @@ test('an episode that does not exist says so and leads back', async ({ page, app
 
 test('what the shelf worked out is there before anything is worked out anew', async ({ page, app }) => {
   const id = await app.episode(page, 'carriage clock');
-  await app.json('/api/episodes');
+  await app.allCut();
   const release = await holdThread(page);
   await page.goto(`${app.address}/episodes/${id}`);
   await expect(figure(page, 'programme')).toHaveText(/\d:\d\d/);
@@ -373,7 +373,7 @@ test('a cut that cannot be worked out is no silent page', async ({ page, app }) 
   for (const missing of [/cut\.worker/, /curves\/level-0/])
     for (const isKnown of [true, false]) {
       await decide();
-      if (isKnown) await app.json('/api/episodes');
+      if (isKnown) await app.allCut();
       await page.route(missing, (route) => route.abort());
       await page.goto(`${app.address}/episodes/${id}`);
       await expect(page.getByText(/could not be (worked out|fetched)/)).toBeVisible();

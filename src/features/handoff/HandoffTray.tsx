@@ -1,5 +1,5 @@
 import { Download } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { HandoffView } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
@@ -7,6 +7,7 @@ import { api } from '../api.ts';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
 import { isMeasured } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { partsOfEpisode } from '../order/arranging.ts';
 import { WordsOut } from './WordsOut.tsx';
 
 const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1'] as const;
@@ -17,7 +18,11 @@ export function HandoffTray() {
   const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
   const saved = useEpisode((s) => s.save === 'saved');
   const cut = useEpisode((s) => s.cut);
+  const decisions = useEpisode((s) => s.decisions);
+  const parts = useMemo(() => partsOfEpisode({ cut, decisions }), [cut, decisions]);
   const [rate, setRate] = useState<string>();
+  const [wanted, setWanted] = useState<number>();
+  const chapter = wanted !== undefined && wanted <= parts.length && parts.length > 1 ? wanted : undefined;
   const [view, setView] = useState<HandoffView>();
   const [error, setError] = useState<string>();
 
@@ -25,7 +30,7 @@ export function HandoffTray() {
     if (!measured || !saved) return;
     let current = true;
     api
-      .handoff(model.id, rate)
+      .handoff(model.id, rate, chapter)
       .then((found) => {
         if (!current) return;
         setView(found);
@@ -35,7 +40,7 @@ export function HandoffTray() {
     return () => {
       current = false;
     };
-  }, [model, measured, saved, cut, rate]);
+  }, [model, measured, saved, cut, rate, chapter]);
 
   if (!measured) return <p className="p-4 text-sm">A cut list can be handed over once the recording is measured.</p>;
   if (error !== undefined)
@@ -54,6 +59,26 @@ export function HandoffTray() {
       )}
       <UnmetList />
       <dl className="mt-2 grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
+        {parts.length > 1 && (
+          <>
+            <dt className="quiet">What</dt>
+            <dd>
+              <select
+                className="select select-xs w-40"
+                aria-label="What is handed off"
+                value={chapter ?? ''}
+                onChange={(event) => setWanted(event.target.value === '' ? undefined : Number(event.target.value))}
+              >
+                <option value="">the whole programme</option>
+                {parts.map(({ number, title }) => (
+                  <option key={number} value={number}>
+                    {number}: {title}
+                  </option>
+                ))}
+              </select>
+            </dd>
+          </>
+        )}
         <dt className="quiet">Refers to</dt>
         <dd className="break-words">
           {view.clips.map(({ name, frameRate }, k) => (
@@ -112,8 +137,8 @@ export function HandoffTray() {
               <a
                 key={part.name}
                 className="btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1"
-                href={api.handoffFile(model.id, file.format, index, rate)}
-                download={part.name}
+                href={api.handoffFile(model.id, file.format, index, rate, chapter)}
+                download={chapter === undefined ? part.name : undefined}
               >
                 <Download size={14} aria-hidden className="shrink-0" />
                 <span className="break-all text-left">{part.name}</span>

@@ -98,6 +98,12 @@ export class Player {
     this.moveTo(toProgramme(this.programme, source));
   }
 
+  /** Goes so many seconds further, or back, in what plays: across cuts and joins as if they were not there. */
+  nudge(seconds: number): void {
+    this.endPlayOnce();
+    this.moveTo(this.now() + seconds);
+  }
+
   toggle(): void {
     if (this.playing || this.backwards) this.pause();
     else this.play();

@@ -12,29 +12,47 @@ interface Props {
   readonly onChange: () => void;
 }
 
+interface CardProps extends Props {
+  readonly isChosen: boolean;
+  readonly onChoose: (isChosen: boolean) => void;
+}
+
 /** One episode on the shelf: what it is, how far it is, what is still open. */
-export function EpisodeCard({ episode, onChange }: Props) {
+export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps) {
   const [dialog, setDialog] = useState<'rename' | 'remove'>();
-  const { id, title, fileName, duration, hasVideo, hasWords, tracks, summary } = episode;
+  const { id, title, fileName, duration, hasVideo, hasWords, tracks, recordings, summary, isCurrent } = episode;
   const Icon = hasVideo ? Film : AudioLines;
   const close = () => setDialog(undefined);
   return (
     <li className="rounded border border-base-300 bg-base-200">
       <div className="flex items-start gap-4 p-4 pb-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm mt-1.5 shrink-0"
+          aria-label={`Choose ${title}`}
+          checked={isChosen}
+          onChange={(event) => onChoose(event.target.checked)}
+        />
         <Icon size={22} aria-hidden className="mt-1 shrink-0" />
         <div className="min-w-0 grow">
           <a href={`/episodes/${id}`} className="font-serif text-xl hover:underline">
             {title}
           </a>
           <p className="truncate text-sm quiet">
-            <bdi>{fileName}</bdi> · {tracks === 1 ? 'one track' : `${tracks} tracks`} · {hasWords ? 'with words' : 'no words yet'}
+            <bdi>{fileName}</bdi>
+            {recordings > 1 && ` and ${recordings - 1} more`} · {tracks === 1 ? 'one track' : `${tracks} tracks`} ·{' '}
+            {hasWords ? 'with words' : 'no words yet'}
           </p>
         </div>
         {summary && (
-          <dl className="flex shrink-0 gap-5 text-right">
+          <dl
+            className={`flex shrink-0 gap-5 text-right ${isCurrent ? '' : 'quiet'}`}
+            aria-busy={!isCurrent}
+            title={isCurrent ? undefined : 'As it was: what was decided since is being worked out'}
+          >
             {(
               [
-                [formatClock(duration), 'recorded'],
+                [formatClock(summary.recorded), 'recorded'],
                 [formatClock(summary.programme), 'programme'],
                 [String(summary.seams), 'seams'],
                 [String(summary.open), 'still open'],

@@ -5,6 +5,7 @@ import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { api, listen } from '../api.ts';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { bringAll, bringTogether } from '../intake/uploads.ts';
+import { BatchBar } from './BatchBar.tsx';
 import { EpisodeCard } from './EpisodeCard.tsx';
 import { FolderDialog } from './FolderDialog.tsx';
 import { SeveralDialog } from './SeveralDialog.tsx';
@@ -24,6 +25,7 @@ function Shelf() {
   const { data, error } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
   const [choosing, setChoosing] = useState(false);
   const [over, setOver] = useState(false);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [several, setSeveral] = useState<readonly File[]>();
   const input = useRef<HTMLInputElement>(null);
   const renew = () => void queries.invalidateQueries({ queryKey: ['shelf'] });
@@ -98,9 +100,22 @@ function Shelf() {
         )}
         <ul className="grid gap-4" aria-label="Episodes">
           {data?.episodes.map((episode) => (
-            <EpisodeCard key={episode.id} episode={episode} onChange={renew} />
+            <EpisodeCard
+              key={episode.id}
+              episode={episode}
+              onChange={renew}
+              isChosen={chosen.has(episode.id)}
+              onChoose={(isChosen) =>
+                setChosen((before) => new Set(isChosen ? [...before, episode.id] : [...before].filter((id) => id !== episode.id)))
+              }
+            />
           ))}
         </ul>
+        <BatchBar
+          chosen={data?.episodes.filter(({ id }) => chosen.has(id)) ?? []}
+          onAll={() => setChosen(new Set(data?.episodes.map(({ id }) => id)))}
+          onNone={() => setChosen(new Set())}
+        />
       </main>
       {several && (
         <SeveralDialog

@@ -100,8 +100,8 @@ export const COMMANDS: readonly Command[] = [
   }),
   command('Listen', 'slower', 'Slower', '[', ['['], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], -1))),
   command('Listen', 'faster', 'Faster', ']', [']'], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], 1))),
-  command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.seek(Math.max(0, m.player.sourceTime - 1))),
-  command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.seek(m.player.sourceTime + 1)),
+  command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.nudge(-1)),
+  command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.nudge(1)),
   command(
     'Listen',
     'hear',
