@@ -118,9 +118,9 @@ test('playback goes on across the join, picture and all', async ({ page, app }) 
   await expect(page.locator('[data-clock]')).toHaveText('2·0:00.0');
   for (let k = 0; k < 2; k++) await page.keyboard.press('ArrowLeft');
   await expect(page.locator('[data-clock]')).toHaveText(/^1·3:1/);
-  await page.keyboard.press('Space');
+  await page.keyboard.press('l');
   await expect(page.locator('[data-clock]')).toHaveText(/^2·0:0[1-4]/);
-  await page.keyboard.press('Space');
+  await page.keyboard.press('k');
   const { recordings } = (await app.json(`/api/episodes/${await benchAndTower(app)}`)) as { recordings: RecordingDetail[] };
   const visible = page.locator('video:visible');
   await expect(visible).toHaveAttribute('src', `/api/media/${recordings[1]?.mediaId}/picture`);
@@ -261,7 +261,7 @@ test('parts are begun, named, played, handed off and joined again', async ({ pag
   await expect(page.getByRole('img', { name: /part: The tower/ })).toBeVisible();
   await parts.getByRole('button', { name: 'Play The tower' }).click();
   await expect(page.locator('[data-clock]')).toHaveText(/^2·0:0[1-4]/);
-  await page.keyboard.press('Space');
+  await page.keyboard.press('k');
   await saved(page);
   await page.getByRole('tab', { name: 'Hand-off' }).click();
   const all = Number(await figure(page, 'events').textContent());
