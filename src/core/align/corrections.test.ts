@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { said } from '../detect/made.test-help.ts';
+import { Memory } from '../transcript/memory.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';
 import { applyText, type TextStep } from './corrections.ts';
 
@@ -35,6 +36,8 @@ describe('correcting words', () => {
   it('gives the very same words when asked again, so that what is known about them still holds', () => {
     const another = { ...correct(1.75, 2, 'fast'), id: id.replace('1', '2') };
     const steps = [correct(1.5, 1.75, 'brass key'), another, { id, type: 'speaker', to: 'Isolde' } as const];
+    const memory = new Memory();
+    const made = (...steps: TextStep[]) => applyText(words, steps, memory);
     const [once, again] = [made(...steps), made(...structuredClone(steps))];
     expect(again.map((word, k) => word === once[k])).toEqual(once.map(() => true));
     const other = made(correct(1.5, 1.75, 'brass keys'), ...steps.slice(1));

@@ -1,4 +1,6 @@
+import { LRUCache } from 'lru-cache';
 import type { Range } from '../time/range.ts';
+import { Memory, type Remembered } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';
 import { shareOut } from './share.ts';
@@ -25,28 +27,35 @@ interface SpeakerStep {
  * Words with corrections made, oldest first. As many words as before keep their times; more or fewer share the time of
  * those they replace; none leave it unwritten. A correction finds its words by the time it was about: those whose
  * middles lie in it.
+ * @param memory what corrections made before: the same ones give the same words again, so that what is known about them still holds
  */
-export function applyText(given: readonly Word[], steps: readonly TextStep[]): readonly Word[] {
+export function applyText(given: readonly Word[], steps: readonly TextStep[], memory: Memory = new Memory()): readonly Word[] {
   const words = [...given];
   for (const step of steps) {
-    if (step.type === 'speaker') relabel(words, step);
-    else for (const [k, { about, text }] of step.changes.entries()) correct(words, about, text, `${step.id} ${k}`);
+    if (step.type === 'speaker') relabel(words, step, memory.of(RELABELLED));
+    else
+      for (const [k, { about, text }] of step.changes.entries())
+        correct(words, about, text, `${step.id} ${k}`, memory.of(WRITTEN));
   }
   return words;
 }
 
-/** What a correction made of which words: the same ones are given again, so that what is known about them still holds. */
-const written = new Map<string, { readonly text: string; readonly old: readonly Word[]; readonly fresh: readonly Word[] }>();
-const MOST_WRITTEN = 20_000;
+interface Written {
+  readonly text: string;
+  readonly old: readonly Word[];
+  readonly fresh: readonly Word[];
+}
 
-function correct(words: Word[], about: Range, text: string, key: string): void {
+/** What a correction made of which words. */
+const WRITTEN: Remembered<LRUCache<string, Written>> = { begin: () => new LRUCache({ max: 20_000 }) };
+
+function correct(words: Word[], about: Range, text: string, key: string, written: LRUCache<string, Written>): void {
   const [first, last] = wordsIn(words, about);
   if (first === last) return;
   const old = words.slice(first, last);
   let known = written.get(key);
   if (known?.text !== text || known.old.length !== old.length || !known.old.every((word, k) => word === old[k])) {
     known = { text, old, fresh: writeAnew(old, text) };
-    if (written.size >= MOST_WRITTEN) written.clear();
     written.set(key, known);
   }
   words.splice(first, last - first, ...known.fresh);
@@ -72,9 +81,10 @@ function writeAnew(old: readonly Word[], text: string): Word[] {
   });
 }
 
-const relabelled = new WeakMap<Word, Word>();
+/** Words with another speaker. */
+const RELABELLED: Remembered<WeakMap<Word, Word>> = { begin: () => new WeakMap() };
 
-function relabel(words: Word[], { from, about, to }: SpeakerStep): void {
+function relabel(words: Word[], { from, about, to }: SpeakerStep, relabelled: WeakMap<Word, Word>): void {
   const [first, last] = about ? wordsIn(words, about) : [0, words.length];
   for (let k = first; k < last; k++) {
     const word = words[k] as Word;

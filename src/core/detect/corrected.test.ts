@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { mapIncrementally, searchIncrementally } from '../transcript/incrementalSearch.ts';
+import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
 import { curve, quiet, said, VOICE } from './made.test-help.ts';
 import { fillers, judgedFillers } from './words/fillers.ts';
@@ -30,8 +31,8 @@ describe('what is worked out again after a correction', () => {
   it('finds the fillers and repeats that are found afresh', () => {
     const material = { ...quiet, levels: [curve([1, VOICE])], words: [] };
     const sound = () => ({ silences: [], timing: EXACT_TIMES });
-    const preparedWith = (words: readonly Word[]) => {
-      const spoken = spokenOf(words, 'en', sound);
+    const preparedWith = (words: readonly Word[], memory = new Memory()) => {
+      const spoken = spokenOf(words, 'en', sound, memory);
       return { fillers: fillers.prepare(material, () => spoken), repeats: repeats.prepare(material, () => spoken) };
     };
     const found = (prepared: ReturnType<typeof preparedWith>) => ({
@@ -40,9 +41,10 @@ describe('what is worked out again after a correction', () => {
     });
     /** What is found in one text after the other, each worked out from the one before. */
     const inTurn = (texts: readonly (readonly Word[])[]) => {
-      let prepared = preparedWith(texts[0] ?? []);
+      const memory = new Memory();
+      let prepared = preparedWith(texts[0] ?? [], memory);
       return texts.map((words, k) => {
-        const spoken = spokenOf(words, 'en', sound);
+        const spoken = spokenOf(words, 'en', sound, memory);
         if (k > 0)
           prepared = {
             fillers: fillers.reword?.(prepared.fillers, spoken) ?? prepared.fillers,

@@ -52,6 +52,10 @@ export interface Decided {
  */
 export interface Detector<Prepared> {
   readonly kind: ProposalKind;
+  /** the settings that its answer depends on, and nothing else: where they are the same, so is the answer */
+  readonly reads: readonly (keyof Settings)[];
+  /** whether its answer depends on what a person has laid out as well */
+  readonly readsDecided?: true;
   /** whether it compares recordings with one another; the others look at each recording by itself */
   readonly scope?: 'episode';
   /**

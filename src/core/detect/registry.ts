@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { applyText, type TextStep } from '../align/corrections.ts';
 import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
 import { clipToRecording, type Recording } from '../sources/recording.ts';
@@ -5,6 +6,7 @@ import { shiftRange, shiftWord, stepsOf, wordsOf } from '../sources/shift.ts';
 import { mergeInOrder } from '../time/merge.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import { once } from '../transcript/memoize.ts';
+import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
 import { asides } from './asides/asides.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from './detector.ts';
@@ -18,7 +20,7 @@ import { heard } from './words/unwrittenHesitations.ts';
 import { wordsOnSound } from './words/wordEdges.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
-const DETECTORS: readonly Detector<unknown>[] = [
+export const DETECTORS: readonly Detector<unknown>[] = [
   pauses as Detector<unknown>,
   fillers as Detector<unknown>,
   repeats as Detector<unknown>,
@@ -41,6 +43,8 @@ export interface PreparedMaterial {
   readonly spoken: () => Spoken;
   /** one a detector; undefined for one that is not waited for */
   readonly parts: readonly (Part | undefined)[];
+  /** the last answers of each detector, by the settings that it reads */
+  readonly answers: readonly LRUCache<string, Proposal[]>[];
   /** what the last corrections came to, by how much time there was */
   readonly rewordings: Partial<Record<Pace, Rewording>>;
 }
@@ -95,9 +99,9 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
       timing: sounds.map(({ timing }) => timing).reduce((worst, timing) => (timing.error > worst.error ? timing : worst)),
     };
   });
-  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound));
+  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory()));
   const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
-  return { material, recordings: each, words: onClock, spoken, parts, rewordings: {} };
+  return { material, recordings: each, words: onClock, spoken, parts, answers: noAnswers(), rewordings: {} };
 }
 
 /** The recording that a moment of the clock lies in, prepared, and where it begins. */
@@ -107,6 +111,10 @@ export const preparedAt = (prepared: PreparedMaterial, at: Seconds): Placed =>
 /** Each recording by itself, and where it begins. */
 export const eachPrepared = (prepared: PreparedMaterial): readonly Placed[] => prepared.recordings ?? [{ start: 0, prepared }];
 
+/** As many as there are marked ranges with settings of their own, most of the time. */
+const KEPT_ANSWERS = 4;
+const noAnswers = () => DETECTORS.map(() => new LRUCache<string, Proposal[]>({ max: KEPT_ANSWERS }));
+
 /** Prepares one recording. */
 export function prepare(material: Material): PreparedMaterial {
   const parts: Part[] = DETECTORS.map((detector) => once(() => detector.prepare(material, () => spoken())));
@@ -115,8 +123,8 @@ export function prepare(material: Material): PreparedMaterial {
     material.words.length === 0 ? [] : wordsOnSound(material.words, bySound().timing, bySound().bySound()),
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
-  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound));
-  return { material, words, spoken, parts, rewordings: {} };
+  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory()));
+  return { material, words, spoken, parts, answers: noAnswers(), rewordings: {} };
 }
 
 /**
@@ -139,7 +147,10 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   if (known) return known;
   const before = rewordings.whole?.answer.parts ?? [];
   const { material } = prepared;
-  const corrected = () => spokenOf(applyText(prepared.words(), steps), material.language ?? 'en', prepared.spoken().sound);
+  const corrected = () => {
+    const { sound, memory } = prepared.spoken();
+    return spokenOf(applyText(prepared.words(), steps, memory), material.language ?? 'en', sound, memory);
+  };
   const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
   const parts = DETECTORS.map(({ speed, reword }, k): Part | undefined => {
     if (pace === 'glance' && speed !== 'at once') return undefined;
@@ -152,7 +163,15 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     ...recording,
     prepared: reworded(recording.prepared, stepsOf(steps, recording), pace),
   }));
-  const answer = { material, words: prepared.words, spoken, parts, rewordings, ...(recordings && { recordings }) };
+  const answer = {
+    material,
+    words: prepared.words,
+    spoken,
+    parts,
+    answers: noAnswers(),
+    rewordings,
+    ...(recordings && { recordings }),
+  };
   rewordings[pace] = { steps, answer };
   return answer;
 }
@@ -169,13 +188,14 @@ export const preparedFillers = (prepared: PreparedMaterial): PreparedFillers => 
 export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => partOf(prepared, takes);
 
 /** Proposals of all detectors, in order of time. None reaches past the end of its recording. */
-export function detect({ parts, recordings, material }: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
-  if (!recordings) return mergeInOrder(detectBy(DETECTORS, parts, settings, decided));
-  const own = recordings.map(({ prepared, start, onClock }) => {
-    const found = mergeInOrder(detectBy(OF_A_RECORDING, prepared.parts, settings, decided));
+export function detect(prepared: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
+  const { recordings, material } = prepared;
+  if (!recordings) return mergeInOrder(detectBy(DETECTORS, prepared, settings, decided));
+  const own = recordings.map(({ prepared: one, start, onClock }) => {
+    const found = mergeInOrder(detectBy(OF_A_RECORDING, one, settings, decided));
     return start === 0 ? found : found.map((proposal) => onClockOf(proposal, start, onClock));
   });
-  const across = detectBy(OF_AN_EPISODE, parts, settings, decided).map((found) =>
+  const across = detectBy(OF_AN_EPISODE, prepared, settings, decided).map((found) =>
     found.flatMap((proposal) => clipped(proposal, material.recordings ?? [])),
   );
   return mergeInOrder([...own, ...across]);
@@ -186,14 +206,29 @@ const OF_A_RECORDING = DETECTORS.filter(({ scope }) => scope !== 'episode');
 
 const detectBy = (
   detectors: readonly Detector<unknown>[],
-  parts: PreparedMaterial['parts'],
+  prepared: PreparedMaterial,
   settings: Settings,
   decided: Decided,
-): Proposal[][] =>
-  detectors.flatMap((detector) => {
-    const part = parts[DETECTORS.indexOf(detector)];
-    return part ? [detector.detect(part(), settings, decided)] : [];
-  });
+): Proposal[][] => detectors.flatMap((detector) => answerOf(detector, prepared, settings, decided) ?? []);
+
+/** The answer of one detector, worked out where what it reads is another than before; none where it is not waited for. */
+function answerOf(
+  detector: Detector<unknown>,
+  { parts, answers }: PreparedMaterial,
+  settings: Settings,
+  decided: Decided,
+): [Proposal[]] | undefined {
+  const at = DETECTORS.indexOf(detector);
+  const [part, known] = [parts[at], answers[at]];
+  if (!part) return undefined;
+  const key = JSON.stringify([detector.reads.map((name) => settings[name]), detector.readsDecided && decided.takes]);
+  let answer = known?.get(key);
+  if (!answer) {
+    answer = detector.detect(part(), settings, decided);
+    known?.set(key, answer);
+  }
+  return [answer];
+}
 
 function onClockOf(proposal: Proposal, by: Seconds, known: WeakMap<Proposal, Proposal>): Proposal {
   let placed = known.get(proposal);

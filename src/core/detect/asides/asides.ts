@@ -29,6 +29,7 @@ interface Placed {
 /** What was said to whoever cuts and not to those who will listen: cues, claps, sentences dropped, chatter at both ends. */
 export const asides: Detector<PreparedAsides> = {
   kind: 'cue',
+  reads: ['asides', 'lexicon', 'minPause', 'airBefore', 'airAfter'],
   speed: 'slow',
   prepare: ({ duration, levels }, spoken) => ({
     spoken: spoken(),

@@ -103,6 +103,23 @@ const MOST_OF_LONG_NOISE = 0.6;
  */
 export const pauses: Detector<PreparedPauses> = {
   kind: 'pause',
+  reads: [
+    'minPause',
+    'airBefore',
+    'airAfter',
+    'airSentence',
+    'threshold',
+    'voice',
+    'listen',
+    'speck',
+    'breaths',
+    'treatment',
+    'shortenTo',
+    'hurryRate',
+    'hurryFrom',
+    'moving',
+    'movingOver',
+  ],
   speed: 'at once',
 
   prepare(material: Material): PreparedPauses {

@@ -1,4 +1,6 @@
+import { LRUCache } from 'lru-cache';
 import type { Seconds } from '../../time/range.ts';
+import type { Remembered } from '../../transcript/memory.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import { speechPartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
@@ -40,13 +42,10 @@ export function linksByWords(spoken: Spoken, hesitations: ReadonlySet<string>): 
   return linksOf(spoken, tokens, phrasesOf(spoken, tokens));
 }
 
-function tokensOf({ plain }: Spoken, hesitations: ReadonlySet<string>): Tokens {
+function tokensOf({ plain, memory }: Spoken, hesitations: ReadonlySet<string>): Tokens {
   const word: number[] = [];
   for (let k = 0; k < plain.length; k++) if (plain[k] !== '' && !hesitations.has(plain[k] as string)) word.push(k);
-  if (numbers.size > MOST_NUMBERS) {
-    numbers.clear();
-    alignments.clear();
-  }
+  const numbers = memory.of(NUMBERS);
   const ids = Int32Array.from(word, (k) => {
     const text = plain[k] as string;
     let id = numbers.get(text);
@@ -60,8 +59,7 @@ function tokensOf({ plain }: Spoken, hesitations: ReadonlySet<string>): Tokens {
 }
 
 /** The same numbers for the same words, also after a correction. */
-const numbers = new Map<string, number>();
-const MOST_NUMBERS = 200_000;
+const NUMBERS: Remembered<Map<string, number>> = { begin: () => new Map() };
 
 function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
   return word.flatMap((index, token) => {
@@ -144,7 +142,7 @@ function linkOf(
   const first = (from: number, end: number, most: number) => tokens.ids.subarray(from, Math.min(end, from + most));
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
   if (!sharesWords(near, nearToo) || alignStarts(near, nearToo).matches < LEAST_MATCHES) return undefined;
-  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST));
+  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), spoken.memory.of(ALIGNMENTS));
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
   const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
@@ -175,19 +173,17 @@ function linkOf(
   };
 }
 
-const alignments = new Map<string, Prefix>();
-const MOST_ALIGNMENTS = 30_000;
+const ALIGNMENTS: Remembered<LRUCache<string, Prefix>> = { begin: () => new LRUCache({ max: 30_000 }) };
 
 /**
  * How far two beginnings go together, looked up: a correction changes hardly any pair of phrases, and aligning all of them
  * again is most of what it takes to answer.
  */
-function alignedBefore(left: Int32Array, right: Int32Array): Prefix {
+function alignedBefore(left: Int32Array, right: Int32Array, alignments: LRUCache<string, Prefix>): Prefix {
   const key = `${left.join(' ')}/${right.join(' ')}`;
   let prefix = alignments.get(key);
   if (!prefix) {
     prefix = alignStarts(left, right);
-    if (alignments.size >= MOST_ALIGNMENTS) alignments.clear();
     alignments.set(key, prefix);
   }
   return prefix;

@@ -49,6 +49,8 @@ export interface PreparedTakes extends Omit<Heard, 'silences' | 'hesitations'> {
   readonly found: Map<Settings['takes'], readonly Judged[]>;
   /** attempts that somebody has named, judged once */
   readonly named: Map<string, Judged>;
+  /** parts that go together, of each group */
+  readonly runs: WeakMap<TakeGroup, readonly Run[]>;
   /** the last answer, and what it was an answer to */
   last: { readonly key: string; readonly groups: readonly TakeGroup[] } | undefined;
 }
@@ -80,6 +82,8 @@ const LEAST_PART: Seconds = 0.05;
 export const takes: Detector<PreparedTakes> = {
   kind: 'retake',
   scope: 'episode',
+  reads: ['takes', 'lexicon', 'minPause', 'airBefore', 'airAfter', ...PARTS.map((part) => WEIGHT_OF[part])],
+  readsDecided: true,
   speed: 'slow',
   prepare: (material, spoken) => ({
     material,
@@ -89,6 +93,7 @@ export const takes: Detector<PreparedTakes> = {
     last: undefined,
     found: new Map(),
     named: new Map(),
+    runs: new WeakMap(),
   }),
   reword: (prepared, spoken) => ({
     ...prepared,
@@ -96,6 +101,7 @@ export const takes: Detector<PreparedTakes> = {
     ...NO_LEXICON,
     found: new Map(),
     named: new Map(),
+    runs: new WeakMap(),
     last: undefined,
   }),
 
@@ -290,15 +296,13 @@ interface Run {
   made: { readonly start: Seconds; readonly end: Seconds; readonly proposals: readonly Proposal[] } | undefined;
 }
 
-const runsOf = new WeakMap<TakeGroup, readonly Run[]>();
-
 /** Evidence of this name and a pair of words says what is said otherwise: `otherwise nine / twelve`. */
 export const OTHERWISE = 'otherwise ';
 
 /** What goes of a group: the parts of attempts that are not kept, run together where only a remark stands between. */
 function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings): readonly Proposal[] {
-  const runs = runsOf.get(group) ?? runsIn(prepared, group);
-  runsOf.set(group, runs);
+  const runs = prepared.runs.get(group) ?? runsIn(prepared, group);
+  prepared.runs.set(group, runs);
   return runs.flatMap((run) => {
     const { start, end } = edgesOf(run, settings);
     if (run.made?.start !== start || run.made.end !== end) {

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import type { HesitationCurve } from '../../curves/hesitation.ts';
 import { type Hit, type Search, type Searched, searchIncrementally } from '../../transcript/incrementalSearch.ts';
+import type { Remembered } from '../../transcript/memory.ts';
 import type { Word } from '../../transcript/word.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { FITTED } from '../calibration/fitted.ts';
@@ -55,6 +56,7 @@ interface Entry {
 /** Fillers by a lexicon: hesitations at once, words that may also be meant by what stands round them. */
 export const fillers: Detector<PreparedFillers> = {
   kind: 'filler',
+  reads: ['fillers', 'lexicon', 'asked', 'spare', 'spareEvery', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   prepare: (material: Material, spoken) => ({
     spoken: spoken(),
     loudest: loudestOf(material.levels),
@@ -178,7 +180,7 @@ interface Made {
   readonly airAfter: number;
 }
 /** By the first of its words; then by how many they are, and of which kind it is. */
-const made = new WeakMap<Word, Map<number, Made>>();
+const MADE: Remembered<WeakMap<Word, Map<number, Made>>> = { begin: () => new WeakMap() };
 
 /** A proposal about whole words, joined to what is left. */
 export function proposalOf(
@@ -189,7 +191,8 @@ export function proposalOf(
   { duration, loudest, settings }: Around,
   about: Pick<Proposal, 'confidence' | 'evidence'> & { readonly group: string },
 ): Proposal {
-  const { words, naturalGap } = spoken;
+  const { words, naturalGap, memory } = spoken;
+  const made = memory.of(MADE);
   const { airBefore, airAfter, minPause, fillerTreatment } = settings;
   const [from, to] = [words[first] as Word, words[first + count - 1] as Word];
   const before = words[first - 1]?.end ?? 0;

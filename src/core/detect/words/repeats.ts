@@ -80,6 +80,7 @@ export type RepeatRule = (typeof REPEAT_RULES)[number];
 /** The same one to six words again at once; hesitations and short pauses between them allowed. */
 export const repeats: Detector<PreparedRepeats> = {
   kind: 'repeat',
+  reads: ['repeats', 'lexicon', 'repeatStays', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   prepare: (material: Material, spoken) => ({
     spoken: spoken(),
     loudest: loudestOf(material.levels),

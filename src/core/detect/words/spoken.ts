@@ -1,6 +1,7 @@
 import type { Range, Seconds } from '../../time/range.ts';
 import { mapIncrementally } from '../../transcript/incrementalSearch.ts';
 import { memoize } from '../../transcript/memoize.ts';
+import { Memory, type Remembered } from '../../transcript/memory.ts';
 import { plainWord } from '../../transcript/plainWord.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import { quantile } from '../quantile.ts';
@@ -18,6 +19,7 @@ export interface Spoken {
   /** the pause that this speaker makes between two words of a sentence, when one is made */
   readonly naturalGap: Seconds;
   readonly sound: () => WordsInSound;
+  readonly memory: Memory;
   /** 0..1: how free of doubt the transcript is, 1 where the recogniser was sure of nearly all words */
   readonly clean: number;
 }
@@ -49,10 +51,20 @@ export const spokenForm = memoize((word) =>
     .replace(/^'+|'+$/g, ''),
 );
 
-const spokenForms = mapIncrementally(({ text }) => spokenForm(text));
+const SPOKEN_FORMS: Remembered<(words: readonly Word[]) => readonly string[]> = {
+  begin: () => mapIncrementally(({ text }) => spokenForm(text)),
+};
 
-/** @param sound what the sound says of the words, asked for when somebody needs it */
-export function spokenOf(words: readonly Word[], language: string, sound: () => WordsInSound): Spoken {
+/**
+ * @param sound what the sound says of the words, asked for when somebody needs it
+ * @param memory what is remembered of this text and of those that corrections made of it
+ */
+export function spokenOf(
+  words: readonly Word[],
+  language: string,
+  sound: () => WordsInSound,
+  memory: Memory = new Memory(),
+): Spoken {
   let [starts, capitals, signs, doubted] = [0, 0, 0, 0];
   const gaps: number[] = [];
   let before: Word | undefined;
@@ -71,7 +83,8 @@ export function spokenOf(words: readonly Word[], language: string, sound: () => 
   return {
     language,
     words,
-    plain: spokenForms(words),
+    plain: memory.of(SPOKEN_FORMS)(words),
+    memory,
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
     sound,

@@ -60,6 +60,7 @@ const AROUND: Seconds = 3;
  */
 export const heard: Detector<PreparedHeard> = {
   kind: 'filler',
+  reads: ['heard', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   speed: 'slow',
   prepare(material: Material, spoken) {
     const [words, loudest] = [spoken(), loudestOf(material.levels)];

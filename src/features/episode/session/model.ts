@@ -11,6 +11,7 @@ import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
 import type { Recording } from '@/core/sources/recording.ts';
 import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
+import { Memory } from '@/core/transcript/memory.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { api } from '../../api.ts';
 import { Player } from '../../playback/player.ts';
@@ -96,6 +97,8 @@ export class EpisodeModel implements Episode {
   /** why no cut will come on this page, whatever else is fetched */
   private trouble: string | undefined;
   private transcript: Transcript = NO_TRANSCRIPT;
+  /** what corrections made of words */
+  private readonly written = new Memory();
   private textOf: { readonly transcript: Transcript; readonly key: string } = { transcript: NO_TRANSCRIPT, key: '' };
 
   constructor(readonly id: string) {
@@ -220,7 +223,7 @@ export class EpisodeModel implements Episode {
     const key = text.map(({ id }) => id).join();
     if (this.textOf.transcript === this.transcript && this.textOf.key === key) return;
     this.textOf = { transcript: this.transcript, key };
-    this.set({ words: applyText(this.transcript.words, text) });
+    this.set({ words: applyText(this.transcript.words, text, this.written) });
   }
 
   /** Marks the word that is being spoken. */
