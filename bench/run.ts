@@ -13,6 +13,9 @@ import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { computeCut } from '@/core/programme/cutlist.ts';
 import { handOff } from '@/core/programme/handoff.ts';
 import { programmeOf } from '@/core/programme/programme.ts';
+import { EpisodeSession } from '@/core/session.ts';
+import { shiftWord } from '@/core/sources/shift.ts';
+import type { Word } from '@/core/transcript/word.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
@@ -55,7 +58,10 @@ try {
     await benchMeasuring('FLAC, stereo', recording.flac);
   }
   if (wants('speech')) await benchSpeech();
-  if (wants('detection')) await benchDetection();
+  if (wants('detection')) {
+    await benchDetection();
+    await benchSeveral();
+  }
   if (wants('formats')) benchFormats();
   if (wants('takes')) tell(await benchTakes(recording));
   if (wants('words')) tell(await benchWords());
@@ -151,6 +157,37 @@ async function benchDetection(): Promise<void> {
     `${warm.toFixed(1)} ms p95`,
     '< 16 ms with the painting',
     warm < 16,
+  );
+}
+
+/** Three recordings of an hour against one of three: the same sound and words, prepared and answered for the first time. */
+async function benchSeveral(): Promise<void> {
+  const [level] = await readMeasure('levels', join(work, 'detected'), 1);
+  const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
+  const codes = level?.codes ?? new Uint8Array(0);
+  const part = Math.floor(codes.length / 300) * 100;
+  const soundOf = (from: number, to: number) => {
+    const levels = [{ codes: codes.slice(from, to) }];
+    return { duration: (levels[0] as { codes: Uint8Array }).codes.length / 100, levels };
+  };
+  const one = [{ id: 'whole', place: 0, sound: soundOf(0, 3 * part) }];
+  const three = [0, 1, 2].map((k) => ({ id: String(k), place: k * (part / 100 + 1), sound: soundOf(k * part, (k + 1) * part) }));
+  const moved = words.map((word) => shiftWord(word, Math.min(2, Math.floor(word.start / (part / 100)))));
+  const opening = async (recordings: typeof one, text: readonly Word[]) =>
+    seconds(async () => {
+      new EpisodeSession({ recordings, words: text }).cut({ ...NO_STEPS, settings: DEFAULT_SETTINGS });
+    });
+  const [alone, together] = [[], []] as [number[], number[]];
+  for (let k = 0; k < 5; k++) {
+    alone.push(await opening(one, words));
+    together.push(await opening(three, moved));
+  }
+  const [whole, parts] = [percentile(alone, 0.5), percentile(together, 0.5)];
+  add(
+    'three recordings of an hour against one of three, first answer',
+    `${(parts / whole).toFixed(2)} × (${(1000 * parts).toFixed(0)} ms)`,
+    '≤ 1.1 ×',
+    parts / whole <= 1.1,
   );
 }
 

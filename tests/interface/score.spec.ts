@@ -327,6 +327,7 @@ test('a page that is loaded again shows what it showed, before anything is worke
   await page.keyboard.press('r');
   await expect(figure(page, 'programme')).not.toHaveText(before);
   await saved(page);
+  await app.allCut();
   const after = await page.locator('[data-figure]').allTextContents();
   const release = await holdThread(page);
   await page.reload();

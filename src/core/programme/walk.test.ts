@@ -7,6 +7,7 @@ import { curve, ROOM, said, VOICE } from '../detect/made.test-help.ts';
 import { type Pace, prepareEpisode } from '../detect/registry.ts';
 import { DEFAULT_SETTINGS, SETTINGS, type SettingSpec, type Settings } from '../detect/settings.ts';
 import { loadSpeechParts } from '../detect/words/partsOfSpeech.ts';
+import type { Range } from '../time/range.ts';
 import { type Cut, computeCut, toCutList } from './cutlist.ts';
 
 await loadSpeechParts();
@@ -152,6 +153,13 @@ const aMove: fc.Arbitrary<Move> = fc.oneof(
     .tuple(aRange, fc.double({ min: 0, max: ENDS[1], noNaN: true }))
     .map(([about, to]): Move => ({ type: 'move', about, to, side: 'before' })),
   fc.boolean().map((present): Move => ({ type: 'recording', recording: idOfRecording(1), present })),
+  fc.tuple(fc.nat(WORDS.length - 14), fc.boolean()).map(([first, keeps]): Move => {
+    const [one, two] = [0, 7].map((n) => ({
+      start: WORDS[first + n]?.start ?? 0,
+      end: WORDS[first + n + 5]?.end ?? duration,
+    })) as [Range, Range];
+    return { type: 'takes', about: [one, two], groups: [{ attempts: [one, two], ...(keeps && { keep: [two] }) }] };
+  }),
   aRange.map((about): Move => ({ type: 'collect', about, wanted: true })),
   fc.boolean().map((on): Move => ({ type: 'collecting', on, order: 'marking' })),
   fc

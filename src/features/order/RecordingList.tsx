@@ -1,15 +1,20 @@
-import { ArrowDown, ArrowUp, FilePlus, GripVertical } from 'lucide-react';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { ArrowDown, ArrowUp, FilePlus, FolderOpen, GripVertical } from 'lucide-react';
 import { type DragEvent, useMemo, useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import type { Recording } from '@/core/sources/recording.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
+import { api } from '../api.ts';
 import { jobOf, onClock } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { bringAll } from '../intake/uploads.ts';
 import { placeRecording, recordingsInOrder, setPresent } from './arranging.ts';
+
+const client = new QueryClient();
 
 /** The recordings in the order in which they are heard, those removed, and a way to add more. */
 export function RecordingList() {
@@ -19,6 +24,7 @@ export function RecordingList() {
   const decisions = useEpisode((s) => s.decisions);
   const [dragged, setDragged] = useState<string>();
   const [over, setOver] = useState<number>();
+  const [choosing, setChoosing] = useState(false);
   const ordered = useMemo(() => recordingsInOrder({ recordings, decisions }), [recordings, decisions]);
   if (!detail) return null;
   const named = (id: string) => detail.recordings.find((one) => one.id === id) as RecordingDetail;
@@ -95,8 +101,22 @@ export function RecordingList() {
         >
           <FilePlus size={14} aria-hidden /> Add recordings
         </FileButton>
-        <span className="text-xs quiet">or drop them on this page</span>
+        <button type="button" className="btn btn-xs" onClick={() => setChoosing(true)}>
+          <FolderOpen size={14} aria-hidden /> From the media folder
+        </button>
       </div>
+      <p className="mt-1 text-xs quiet">Or drop them on this page.</p>
+      {choosing && (
+        <QueryClientProvider client={client}>
+          <FolderDialog
+            onClose={() => setChoosing(false)}
+            onUse={async (entry) => {
+              await api.addRecording(model.id, { from: 'folder', entry });
+              await model.refresh();
+            }}
+          />
+        </QueryClientProvider>
+      )}
     </section>
   );
 }

@@ -3,11 +3,11 @@ import { FolderOpen, Upload as UploadIcon } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { api, listen } from '../api.ts';
+import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { bringAll, bringTogether } from '../intake/uploads.ts';
 import { BatchBar } from './BatchBar.tsx';
 import { EpisodeCard } from './EpisodeCard.tsx';
-import { FolderDialog } from './FolderDialog.tsx';
 import { SeveralDialog } from './SeveralDialog.tsx';
 
 const client = new QueryClient();
@@ -125,7 +125,15 @@ function Shelf() {
           onClose={() => setSeveral(undefined)}
         />
       )}
-      {choosing && <FolderDialog onClose={() => setChoosing(false)} onEpisode={renew} />}
+      {choosing && (
+        <FolderDialog
+          onClose={() => setChoosing(false)}
+          onUse={async (entry) => {
+            await api.create({ from: 'folder', entry });
+            renew();
+          }}
+        />
+      )}
     </div>
   );
 }

@@ -20,6 +20,8 @@ export interface WholeCut {
 /** What a hand-off waits for at most. */
 const PATIENCE_MS = 60_000;
 const LOOK_MS = 100;
+/** A worker that was killed on the way has lost what it was asked. */
+const ASK_AGAIN_MS = 3000;
 /** Somebody who decides goes on deciding: the cut is computed when nothing has come for so long. */
 const REST_SECONDS = 2;
 
@@ -29,12 +31,15 @@ export const basisOf = ({ lastSeq: seq, wordsVersion, recordings }: Episode): Cu
   recordings: recordings.map(({ id, medium }) => ({ ...medium, id })),
 });
 
-/** Asks the queue for the cut of an episode; asked again before it is computed, it is computed once. */
+/**
+ * Asks the queue for the cut of an episode; asked again before it is computed, it is computed once. Who asks for it after a rest does not
+ * put off who wants it at once.
+ */
 export async function askCut(episodeId: string, trx: Transaction | typeof db = db, afterRest = false): Promise<void> {
   await trx.raw(
     `select graphile_worker.add_job('cut', json_build_object('episodeId', ?::text), queue_name => 'cuts', job_key => ?,
        run_at => now() + ? * interval '1 second', max_attempts => 3)`,
-    [episodeId, `cut ${episodeId}`, afterRest ? REST_SECONDS : 0],
+    [episodeId, `cut ${episodeId}${afterRest ? ' after a rest' : ''}`, afterRest ? REST_SECONDS : 0],
   );
 }
 
@@ -85,15 +90,17 @@ export const shownCut = async (episode: Episode): Promise<Buffer | undefined> =>
  */
 export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly episode: Episode }> {
   const deadline = Date.now() + PATIENCE_MS;
-  for (let asked = false; Date.now() < deadline; await sleep(LOOK_MS)) {
+  let asked = { seq: -1, at: 0 };
+  for (; Date.now() < deadline; await sleep(LOOK_MS)) {
     // Looked up each time: whoever decides meanwhile wants the cut after that.
     const episode = await findEpisode(episodeId);
     if (!episode.recordings.some(({ medium }) => medium.measured))
       throw new Refusal(409, 'This recording is still being measured.');
     const row = await current(episode, 'whole');
     if (row) return { ...(JSON.parse((await unpack(row.whole)).toString('utf8')) as WholeCut), episode };
-    if (!asked) await askCut(episodeId);
-    asked = true;
+    if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;
+    asked = { seq: episode.lastSeq, at: Date.now() };
+    await askCut(episodeId);
   }
   throw new Refusal(503, 'The cut is still being worked out: try again in a moment. Nothing is lost.');
 }

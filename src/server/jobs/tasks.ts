@@ -50,7 +50,13 @@ interface Work {
 
 /** Computes cuts. On its own: measuring, which takes long, must not keep them waiting. */
 export const cutTask = {
-  cut: async (data: unknown): Promise<void> => makeSnapshot(cutPayload.parse(data).episodeId),
+  cut: async (data: unknown): Promise<void> => {
+    const { episodeId } = cutPayload.parse(data);
+    await makeSnapshot(episodeId).catch((error) => {
+      log.error({ episodeId, error: (error as Error).stack }, 'the cut could not be worked out');
+      throw error;
+    });
+  },
 };
 
 /** What else the queue worker can do, by job kind. Jobs under way go back to the queue when `shutdown` fires. */

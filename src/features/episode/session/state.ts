@@ -12,11 +12,11 @@ import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { MaterialAddresses } from '@/workers/cut.worker.ts';
 import type { Player } from '../../playback/player.ts';
+import type { TrayName } from '../../trays.ts';
 import type { SaveState } from './decisionQueue.ts';
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
-export type TrayName = 'pauses' | 'words' | 'takes' | 'order' | 'handoff';
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 export type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
 

@@ -4,12 +4,11 @@ import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../../api.ts';
 import { PausesTray } from '../../pauses/PausesTray.tsx';
 import { Score } from '../../score/Score.tsx';
+import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 import { openEpisode } from '../session/boot.ts';
 import { jobOf } from '../session/recordings.ts';
-import type { TrayName } from '../session/state.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
-import { TRAYS } from './commands.ts';
-import { fetchParts, HandoffTray, KeysDialog, OrderTray, Palette, ReadingView, TakesTray, WordsTray } from './lazyPanels.ts';
+import { fetchParts, KeysDialog, Palette, ReadingView, trayPanel } from './lazyPanels.ts';
 import { Masthead } from './Masthead.tsx';
 import { Picture } from './Picture.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
@@ -86,22 +85,17 @@ function Layout() {
   );
 }
 
-const TRAY_PANELS: Readonly<Record<TrayName, React.ComponentType>> = {
-  pauses: PausesTray,
-  words: WordsTray,
-  takes: TakesTray,
-  order: OrderTray,
-  handoff: HandoffTray,
-};
+/** The score opens with its pauses: their script is there, and nobody waits for it. */
+const panelOf = (tray: TrayName): React.ComponentType => (tray === 'pauses' ? PausesTray : trayPanel(tray));
 
 function Trays() {
   const model = useModel();
   const tray = useEpisode((s) => s.tray);
-  const Tray = TRAY_PANELS[tray];
+  const Tray = panelOf(tray);
   return (
     <>
       <div role="tablist" aria-label="Trays" className="tabs tabs-border shrink-0 border-base-300 border-b">
-        {TRAYS.map(([name, label]) => (
+        {TRAY_NAMES.map((name) => (
           <button
             key={name}
             type="button"
@@ -113,7 +107,7 @@ function Trays() {
             style={{ color: 'var(--color-base-content)' }}
             onClick={() => model.show({ tray: name })}
           >
-            {label}
+            {TRAYS[name].label}
           </button>
         ))}
       </div>

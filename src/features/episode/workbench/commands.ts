@@ -2,6 +2,7 @@ import { isOf } from '@/core/detect/kinds.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { breakHere, collectSelection, lift, moveHere, sendBack, setDown, switchCollecting } from '../../order/arranging.ts';
+import { TRAY_NAMES, TRAYS } from '../../trays.ts';
 import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from '../review/earCheck.ts';
 import {
   extendSelection,
@@ -17,7 +18,7 @@ import {
 } from '../review/wordActions.ts';
 import { type EpisodeModel, ROW_LENGTHS } from '../session/model.ts';
 import { clockEnd } from '../session/recordings.ts';
-import type { Reading, TrayName } from '../session/state.ts';
+import type { Reading } from '../session/state.ts';
 
 /** Something a person can do: one definition serves the key, the button's state and the palette. */
 export interface Command {
@@ -80,15 +81,6 @@ function further<T>(values: readonly T[], value: T, by: number): T {
   const index = values.indexOf(value);
   return values[Math.max(0, Math.min(values.length - 1, index + by))] as T;
 }
-
-/** The trays in the order of work. */
-export const TRAYS: readonly (readonly [TrayName, string])[] = [
-  ['pauses', 'Pauses'],
-  ['words', 'Words'],
-  ['takes', 'Takes'],
-  ['order', 'Order'],
-  ['handoff', 'Hand-off'],
-];
 
 export const COMMANDS: readonly Command[] = [
   command('Listen', 'play', 'Play or stop', 'Space', ['Space'], (m) => m.player.toggle()),
@@ -350,9 +342,11 @@ export const COMMANDS: readonly Command[] = [
   command('Look', 'shorter-rows', 'Shorter rows', '=', ['=', '+'], (m) =>
     m.show({ rowSeconds: further(ROW_LENGTHS, m.state.rowSeconds as 10, -1) }),
   ),
-  ...TRAYS.map(([tray, label], k) =>
+  ...TRAY_NAMES.map((tray, k) =>
     // By the place of the key: with Shift, digits are other signs on every layout.
-    command('Look', `tray-${tray}`, `${label} tray`, `Shift ${k + 1}`, [`Shift+Digit${k + 1}`], (m) => m.show({ tray })),
+    command('Look', `tray-${tray}`, `${TRAYS[tray].label} tray`, `Shift ${k + 1}`, [`Shift+Digit${k + 1}`], (m) =>
+      m.show({ tray }),
+    ),
   ),
   command(
     'Look',

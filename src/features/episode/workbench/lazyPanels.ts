@@ -1,14 +1,11 @@
 import { type ComponentType, lazy } from 'react';
+import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 
 /**
  * What an episode does not open with, each in a script of its own: opening waits for the score and the pauses alone.
  * They are fetched once these stand, so that nobody waits for them later, nor needs the server.
  */
 const PARTS = {
-  words: () => import('../../words/WordsTray.tsx').then((file) => file.WordsTray),
-  takes: () => import('../../takes/TakesTray.tsx').then((file) => file.TakesTray),
-  order: () => import('../../order/OrderTray.tsx').then((file) => file.OrderTray),
-  handoff: () => import('../../handoff/HandoffTray.tsx').then((file) => file.HandoffTray),
   reading: () => import('../../reading/ReadingView.tsx').then((file) => file.ReadingView),
   keys: () => import('./KeysDialog.tsx').then((file) => file.KeysDialog),
   palette: () => import('./Palette.tsx').then((file) => file.Palette),
@@ -16,15 +13,16 @@ const PARTS = {
 
 const part = <P>(load: () => Promise<ComponentType<P>>) => lazy(async () => ({ default: await load() }));
 
-export const WordsTray = part(PARTS.words);
-export const TakesTray = part(PARTS.takes);
-export const OrderTray = part(PARTS.order);
-export const HandoffTray = part(PARTS.handoff);
+const trays: Readonly<Record<string, ComponentType>> = Object.fromEntries(
+  TRAY_NAMES.map((name) => [name, part(TRAYS[name].load)]),
+);
+export const trayPanel = (name: TrayName): ComponentType => trays[name] as ComponentType;
 export const ReadingView = part(PARTS.reading);
 export const KeysDialog = part(PARTS.keys);
 export const Palette = part(PARTS.palette);
 
 /** Fetches all of them. One that fails is tried again when it is shown. */
 export function fetchParts(): void {
-  for (const load of Object.values(PARTS)) void load().catch(() => undefined);
+  const loads: readonly (() => Promise<unknown>)[] = [...TRAY_NAMES.map((name) => TRAYS[name].load), ...Object.values(PARTS)];
+  for (const load of loads) void load().catch(() => undefined);
 }

@@ -4,12 +4,13 @@ import { Dialog } from '@/ui/Dialog.tsx';
 import { api } from '../api.ts';
 
 interface Props {
+  /** makes of an entry what is wanted */
+  readonly onUse: (entry: string) => Promise<unknown>;
   readonly onClose: () => void;
-  readonly onEpisode: () => void;
 }
 
 /** Files of the server's media folder, used where they lie. */
-export function FolderDialog({ onClose, onEpisode }: Props) {
+export function FolderDialog({ onUse, onClose }: Props) {
   const { data, error } = useQuery({ queryKey: ['folder'], queryFn: api.folder });
   const [filter, setFilter] = useState('');
   const [busy, setBusy] = useState<string>();
@@ -20,8 +21,7 @@ export function FolderDialog({ onClose, onEpisode }: Props) {
     setBusy(entry);
     setProblem(undefined);
     try {
-      await api.create({ from: 'folder', entry });
-      onEpisode();
+      await onUse(entry);
       onClose();
     } catch (refusal) {
       setProblem((refusal as Error).message);
