@@ -35,18 +35,26 @@ export const basisOf = ({ lastSeq: seq, wordsVersion, recordings }: Episode): Cu
  * Asks the queue for the cut of an episode; asked again before it is computed, it is computed once. Who asks for it after a rest does not
  * put off who wants it at once.
  */
-export async function askCut(episodeId: string, trx: Transaction | typeof db = db, afterRest = false): Promise<void> {
+export const askCut = (episodeId: string, trx: Transaction | typeof db = db, afterRest = false): Promise<void> =>
+  askCuts([episodeId], trx, afterRest);
+
+async function askCuts(episodeIds: readonly string[], trx: Transaction | typeof db = db, afterRest = false): Promise<void> {
+  if (episodeIds.length === 0) return;
   await trx.raw(
-    `select graphile_worker.add_job('cut', json_build_object('episodeId', ?::text), queue_name => 'cuts', job_key => ?,
-       run_at => now() + ? * interval '1 second', max_attempts => 3)`,
-    [episodeId, `cut ${episodeId}${afterRest ? ' after a rest' : ''}`, afterRest ? REST_SECONDS : 0],
+    `select graphile_worker.add_job('cut', json_build_object('episodeId', id), queue_name => 'cuts', job_key => 'cut ' || id || ?,
+       run_at => now() + ? * interval '1 second', max_attempts => 3)
+     from unnest(?::text[]) as id`,
+    [afterRest ? ' after a rest' : '', afterRest ? REST_SECONDS : 0, [...episodeIds]],
   );
 }
 
 /** Asks for the cuts of all episodes that a medium is part of. */
 export async function askCutsWith(mediaId: string, trx: Transaction | typeof db = db): Promise<void> {
   const rows = await trx('recordings').where({ media_id: mediaId }).distinct('episode_id');
-  for (const { episode_id } of rows) await askCut(episode_id, trx);
+  await askCuts(
+    rows.map(({ episode_id }) => episode_id),
+    trx,
+  );
 }
 
 export interface KnownSummary {
@@ -60,13 +68,15 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
   const rows = (await db('cut_snapshots').select('episode_id', 'basis', 'summary')) as SnapshotRow[];
   const byEpisode = new Map(rows.map((row) => [row.episode_id, row]));
   const known = new Map<string, KnownSummary>();
+  const outOfDate: string[] = [];
   for (const episode of episodes) {
     if (!episode.recordings.some(({ medium }) => medium.measured)) continue;
     const row = byEpisode.get(episode.id);
     const isCurrent = row?.basis === basisKey(basisOf(episode));
     if (row) known.set(episode.id, { summary: cutSummary.parse(row.summary), isCurrent });
-    if (!isCurrent) await askCut(episode.id);
+    if (!isCurrent) outOfDate.push(episode.id);
   }
+  await askCuts(outOfDate);
   return known;
 }
 
