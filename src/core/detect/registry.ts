@@ -1,4 +1,3 @@
-import { LRUCache } from 'lru-cache';
 import { applyText, type TextStep } from '../align/corrections.ts';
 import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
 import { clipToRecording, type Recording } from '../sources/recording.ts';
@@ -43,8 +42,8 @@ export interface PreparedMaterial {
   readonly spoken: () => Spoken;
   /** one a detector; undefined for one that is not waited for */
   readonly parts: readonly (Part | undefined)[];
-  /** the last answers of each detector, by the settings that it reads */
-  readonly answers: readonly LRUCache<string, Proposal[]>[];
+  /** the last answer of each detector, by what it read. One alone: holding more makes steps of a slider wait for the collector */
+  readonly answers: Answer[];
   /** what the last corrections came to, by how much time there was */
   readonly rewordings: Partial<Record<Pace, Rewording>>;
 }
@@ -101,7 +100,7 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
   });
   const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory()));
   const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
-  return { material, recordings: each, words: onClock, spoken, parts, answers: noAnswers(), rewordings: {} };
+  return { material, recordings: each, words: onClock, spoken, parts, answers: [], rewordings: {} };
 }
 
 /** The recording that a moment of the clock lies in, prepared, and where it begins. */
@@ -111,9 +110,10 @@ export const preparedAt = (prepared: PreparedMaterial, at: Seconds): Placed =>
 /** Each recording by itself, and where it begins. */
 export const eachPrepared = (prepared: PreparedMaterial): readonly Placed[] => prepared.recordings ?? [{ start: 0, prepared }];
 
-/** As many as there are marked ranges with settings of their own, most of the time. */
-const KEPT_ANSWERS = 4;
-const noAnswers = () => DETECTORS.map(() => new LRUCache<string, Proposal[]>({ max: KEPT_ANSWERS }));
+interface Answer {
+  readonly key: string;
+  readonly found: Proposal[];
+}
 
 /** Prepares one recording. */
 export function prepare(material: Material): PreparedMaterial {
@@ -124,7 +124,7 @@ export function prepare(material: Material): PreparedMaterial {
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
   const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory()));
-  return { material, words, spoken, parts, answers: noAnswers(), rewordings: {} };
+  return { material, words, spoken, parts, answers: [], rewordings: {} };
 }
 
 /**
@@ -168,7 +168,7 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     words: prepared.words,
     spoken,
     parts,
-    answers: noAnswers(),
+    answers: [],
     rewordings,
     ...(recordings && { recordings }),
   };
@@ -219,15 +219,14 @@ function answerOf(
   decided: Decided,
 ): [Proposal[]] | undefined {
   const at = DETECTORS.indexOf(detector);
-  const [part, known] = [parts[at], answers[at]];
+  const part = parts[at];
   if (!part) return undefined;
   const key = JSON.stringify([detector.reads.map((name) => settings[name]), detector.readsDecided && decided.takes]);
-  let answer = known?.get(key);
-  if (!answer) {
-    answer = detector.detect(part(), settings, decided);
-    known?.set(key, answer);
-  }
-  return [answer];
+  const known = answers[at];
+  if (known?.key === key) return [known.found];
+  const found = detector.detect(part(), settings, decided);
+  answers[at] = { key, found };
+  return [found];
 }
 
 function onClockOf(proposal: Proposal, by: Seconds, known: WeakMap<Proposal, Proposal>): Proposal {

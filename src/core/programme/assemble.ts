@@ -26,6 +26,9 @@ export function assemble(
     else gone.push({ start, end });
   }
   const all = union(gone);
+  const [only] = passages;
+  // One passage needs no list of lists: most episodes are one, at each step of a slider.
+  if (only && passages.length === 1) return programmeOf(piecesOf(only, all, special, splits));
   return programmeOf(passages.flatMap((passage) => piecesOf(passage, all, special, splits)));
 }
 
