@@ -21,15 +21,15 @@ describe('rows', () => {
   it('of a programme close up what is out and mark each seam', () => {
     expect(rowCount(programme, 10)).toBe(2);
     expect(rowParts(programme, 0, 10)).toEqual([
-      { start: 0, end: 3, x: 0, seam: false },
-      { start: 5, end: 9, x: 3, seam: true },
-      { start: 20, end: 23, x: 7, seam: true },
+      { start: 0, end: 3, x: 0, seam: false, after: 'nothing' },
+      { start: 5, end: 9, x: 3, seam: true, after: 0 },
+      { start: 20, end: 23, x: 7, seam: true, after: 5 },
     ]);
     expect(rowParts(programme, 1, 10)).toEqual([{ start: 23, end: 24, x: 0, seam: false }]);
   });
 
   it('put a seam at the start of a row when it falls there', () => {
-    expect(rowParts(programme, 1, 7)[0]).toEqual({ start: 20, end: 24, x: 0, seam: true });
+    expect(rowParts(programme, 1, 7)[0]).toEqual({ start: 20, end: 24, x: 0, seam: true, after: 5 });
   });
 
   it('know the moment under the pointer', () => {
