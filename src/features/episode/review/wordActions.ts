@@ -26,7 +26,8 @@ export function wholeWords(range: Range, words: readonly Word[]): Range {
   const at = (moment: number) => words[firstAfter(words.length, (k) => (words[k] as Word).start, moment) - 1];
   const first = at(range.start);
   const last = at(range.end);
-  if (!last) return range;
+  // Where nothing is said it is what it is.
+  if (!last || last.end <= range.start) return range;
   return { start: first && first.end > range.start ? first.start : range.start, end: Math.max(last.end, first?.end ?? 0) };
 }
 
