@@ -1,4 +1,5 @@
 import type { ProposalKind } from '@/core/detect/kinds.ts';
+import { asRecorded, piecesWithin } from '@/core/programme/programme.ts';
 import { firstAfter, overlapOf, type Range } from '@/core/time/range.ts';
 import { findWords, sentenceAt, spanOf, writtenLike } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -160,6 +161,7 @@ export function unsureWords(words: readonly Word[]): readonly number[] {
 
 /** Plays the selected stretch alone. */
 export function playSelection(model: EpisodeModel): void {
-  const { selection } = model.state;
-  if (selection) model.player.playOnce([{ ...selection, rate: 1 }]);
+  const { selection, recordings } = model.state;
+  // Between recordings there is nothing to be heard.
+  if (selection) model.player.playOnce(piecesWithin(asRecorded(recordings), selection));
 }

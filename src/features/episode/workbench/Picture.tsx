@@ -20,6 +20,7 @@ export function Picture() {
   if (recordings.every(({ facts }) => facts.video === undefined)) return null;
   return (
     <div className="relative w-full shrink-0 overflow-hidden bg-black" style={{ aspectRatio: '16 / 9' }}>
+      {shows && <p className="absolute inset-0 grid place-items-center text-neutral-400 text-sm">No picture here.</p>}
       {shows ? (
         [first, second].map((ref, k) => (
           <video
