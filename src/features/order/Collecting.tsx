@@ -2,11 +2,10 @@ import { X } from 'lucide-react';
 import { momentLabel } from '@/core/sources/recording.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { totalLength } from '@/core/time/range.ts';
-import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
-import { switchCollecting } from './arranging.ts';
+import { firstWords, switchCollecting } from './arranging.ts';
 
 const MOST_SHOWN = 200;
 
@@ -49,11 +48,7 @@ export function Collecting() {
       </p>
       <ol className="max-h-56 overflow-y-auto">
         {collected.slice(0, MOST_SHOWN).map((range) => {
-          const [first, last] = wordsIn(words, range);
-          const text = words
-            .slice(first, Math.min(last, first + 12))
-            .map((word) => word.text)
-            .join(' ');
+          const text = firstWords(words, range);
           const name = text || momentLabel(recordings, range.start);
           return (
             <li key={range.start} className="flex items-center gap-2 py-0.5 text-sm">

@@ -1,8 +1,8 @@
 import { momentLabel } from '@/core/sources/recording.ts';
 import { formatLength } from '@/core/time/clock.ts';
-import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
+import { firstWords } from './arranging.ts';
 
 /** Passages that stand elsewhere than they were said, each with the way back. */
 export function MovedList() {
@@ -21,11 +21,7 @@ export function MovedList() {
       )}
       <ul>
         {moves.map(({ id, about, to }) => {
-          const [first, last] = wordsIn(words, about);
-          const text = words
-            .slice(first, Math.min(last, first + 12))
-            .map((word) => word.text)
-            .join(' ');
+          const text = firstWords(words, about);
           return (
             <li key={id} className="flex items-center gap-2 py-0.5 text-sm">
               <button

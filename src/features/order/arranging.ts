@@ -5,6 +5,8 @@ import { type Part, partsOf, within } from '@/core/programme/parts.ts';
 import { type Place, passageOf, placeNear } from '@/core/programme/passage.ts';
 import { clipToRecording, type Recording, recordingAt } from '@/core/sources/recording.ts';
 import { inMillis, overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { EpisodeModel } from '../episode/session/model.ts';
 import { presentOf } from '../episode/session/recordings.ts';
 import type { EpisodeState } from '../episode/session/state.ts';
@@ -129,4 +131,15 @@ export function playPart(model: EpisodeModel, part: Part): void {
 export function recordingName({ detail, recordings }: Pick<EpisodeState, 'detail' | 'recordings'>, at: Seconds): string {
   const id = recordingAt(recordings, at)?.id;
   return detail?.recordings.find((one) => one.id === id)?.fileName ?? '';
+}
+
+const FIRST_WORDS = 12;
+
+/** How a passage begins, in words; empty where nothing is said in it. */
+export function firstWords(words: readonly Word[], passage: Range): string {
+  const [first, last] = wordsIn(words, passage);
+  return words
+    .slice(first, Math.min(last, first + FIRST_WORDS))
+    .map((word) => word.text)
+    .join(' ');
 }
