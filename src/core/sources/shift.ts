@@ -24,10 +24,13 @@ export function wordsOf(words: readonly Word[], recording: Range): readonly Word
 
 /** The words on the clock with those of one recording put in place of what it has. Words past its end are left out. */
 export function replaceWords(words: readonly Word[], recording: Range, fresh: readonly Word[]): Word[] {
-  const [first, last] = wordsIn(words, recording);
-  const placed = fresh.map((word) => shiftWord(word, recording.start));
-  const own = placed.filter(({ start, end }) => (start + end) / 2 < recording.end);
-  return [...words.slice(0, first), ...own, ...words.slice(last)];
+  const middle = ({ start, end }: Word): Seconds => (start + end) / 2;
+  const own = fresh.map((word) => shiftWord(word, recording.start)).filter((word) => middle(word) < recording.end);
+  return [
+    ...words.filter((word) => middle(word) < recording.start),
+    ...own,
+    ...words.filter((word) => middle(word) >= recording.end),
+  ];
 }
 
 /** Corrections as far as they are about a recording, in its own time. */
