@@ -24,7 +24,7 @@ import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from './p
 import { bestJoin, type Join } from './programme/splice.ts';
 import { shiftRange } from './sources/shift.ts';
 import { overlapOf, type Range, type Seconds } from './time/range.ts';
-import type { Word } from './transcript/word.ts';
+import type { Transcript } from './transcript/word.ts';
 
 /** A seam that is likely to be wrong, by the proposal that made it: its place in a list is another one in the next answer. */
 export type DoubtfulSeam = Pick<Proposal, 'kind' | 'found'> & Pick<SeamRisk, 'doubt'>;
@@ -69,8 +69,9 @@ export class EpisodeSession {
   }
 
   /** The words with all corrections of the last cut's decisions, or of others. */
-  words(state: DecisionState): { readonly words: readonly Word[]; readonly language: string } {
-    return reworded(this.prepared, state.text).spoken();
+  words(state: DecisionState): Transcript {
+    const { words, language } = reworded(this.prepared, state.text).spoken();
+    return { words, language };
   }
 
   /** The numbers that led to a proposal, if it is among those of the last answer. */

@@ -8,6 +8,7 @@ import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { edl } from '@/core/interchange/edl.ts';
+import { json } from '@/core/interchange/json.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
@@ -394,6 +395,18 @@ describe('several recordings in one episode', () => {
     await append(id, [{ id: randomUUID(), type: 'recording', recording: first?.id as string, present: false }]);
     await makeSnapshot(id);
     expect((await listEpisodes())[0]?.summary?.recorded).toBeCloseTo(4.4, 2);
-    expect((await handoffOf(id, undefined)).events.every(({ source = 0 }) => source === 1)).toBe(true);
+    // What was removed is no part of the timeline; where the other stands is told, since its times are of the clock.
+    const left = await handoffOf(id, undefined);
+    expect(left.sources.map(({ media }) => media.name)).toEqual(['second talk.wav']);
+    expect(left.cutList).toMatchObject({
+      media: { name: 'second talk.wav' },
+      recordings: [{ start: 11 }],
+      summary: { recorded: 4.4 },
+    });
+    const [list] = writeFiles(left, json);
+    expect(json.read([list?.text ?? ''], left.rate).events).toEqual(left.events);
+    await append(id, [{ id: randomUUID(), type: 'recording', recording: second, present: false }]);
+    await makeSnapshot(id);
+    await expect(handoffOf(id, undefined)).rejects.toThrow(/put one back/);
   });
 });

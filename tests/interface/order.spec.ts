@@ -81,7 +81,13 @@ test('a recording joins an open episode, is removed and put back', async ({ page
   await expect(list.getByRole('listitem')).toHaveCount(2);
   await expect(figure(page, 'recorded')).toHaveText(/^3:27/);
   const late = makeTalk(join(folderFor('late'), 'late.wav'), [1, 1.2, 2]);
-  await page.getByLabel('Recordings to add').setInputFiles(late);
+  // Dropped anywhere on the page.
+  const dropped = await page.evaluateHandle((bytes) => {
+    const files = new DataTransfer();
+    files.items.add(new File([Uint8Array.from(atob(bytes), (sign) => sign.charCodeAt(0))], 'late.wav', { type: 'audio/wav' }));
+    return files;
+  }, readFileSync(late).toString('base64'));
+  await score(page).dispatchEvent('drop', { dataTransfer: dropped });
   await expect(list.getByRole('listitem')).toHaveCount(3, { timeout: 60_000 });
   await expect(figure(page, 'recorded')).toHaveText(/^3:31/);
   // A wrong file says why, and changes nothing.
@@ -254,7 +260,9 @@ test('parts are begun, named, played, handed off and joined again', async ({ pag
   await expect(page.locator('[data-clock]')).toHaveText('2·0:00.0');
   await page.keyboard.press('Shift+E');
   await expect(parts.getByRole('listitem')).toHaveCount(2);
-  await parts.getByLabel('Title of part 2').fill('The tower');
+  // Its title is asked for at once.
+  await expect(parts.getByLabel('Title of part 2')).toBeFocused();
+  await page.keyboard.type('The tower');
   await page.keyboard.press('Enter');
   await parts.getByLabel('Title of part 1').fill('The bench');
   await page.keyboard.press('Enter');
@@ -266,6 +274,7 @@ test('parts are begun, named, played, handed off and joined again', async ({ pag
   await page.getByRole('tab', { name: 'Hand-off' }).click();
   const all = Number(await figure(page, 'events').textContent());
   await page.getByLabel('What is handed off').selectOption({ label: '2: The tower' });
+  await expect(page.getByRole('link', { name: /bench-part2\.edl/ })).toBeVisible();
   await expect.poll(async () => Number(await figure(page, 'events').textContent())).toBeLessThan(all);
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: /\.edl/ }).click();

@@ -1,13 +1,14 @@
 import { applyText, type TextStep } from '../align/corrections.ts';
 import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
-import { clipToRecording, type Recording } from '../sources/recording.ts';
+import { type Recording, recordingAt } from '../sources/recording.ts';
 import { shiftRange, shiftWord, stepsOf, wordsOf } from '../sources/shift.ts';
 import { mergeInOrder } from '../time/merge.ts';
-import type { Range, Seconds } from '../time/range.ts';
+import type { Seconds } from '../time/range.ts';
 import { once } from '../transcript/memoize.ts';
 import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
 import { asides } from './asides/asides.ts';
+import { clipProposal } from './clipProposal.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import type { Settings } from './settings.ts';
 import { type PreparedPauses, pauses } from './sound/pauses.ts';
@@ -105,7 +106,7 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
 
 /** The recording that a moment of the clock lies in, prepared, and where it begins. */
 export const preparedAt = (prepared: PreparedMaterial, at: Seconds): Placed =>
-  prepared.recordings?.findLast(({ start }) => start <= at) ?? prepared.recordings?.[0] ?? { start: 0, prepared };
+  recordingAt(prepared.recordings ?? [], at) ?? { start: 0, prepared };
 
 /** Each recording by itself, and where it begins. */
 export const eachPrepared = (prepared: PreparedMaterial): readonly Placed[] => prepared.recordings ?? [{ start: 0, prepared }];
@@ -189,14 +190,16 @@ export const preparedTakes = (prepared: PreparedMaterial): PreparedTakes => part
 
 /** Proposals of all detectors, in order of time. None reaches past the end of its recording. */
 export function detect(prepared: PreparedMaterial, settings: Settings, decided: Decided): Proposal[] {
-  const { recordings, material } = prepared;
+  const { recordings } = prepared;
   if (!recordings) return mergeInOrder(detectBy(DETECTORS, prepared, settings, decided));
   const own = recordings.map(({ prepared: one, start, onClock }) => {
     const found = mergeInOrder(detectBy(OF_A_RECORDING, one, settings, decided));
     return start === 0 ? found : found.map((proposal) => onClockOf(proposal, start, onClock));
   });
+  // An attempt lies where it begins, whatever silence behind it would go along.
+  const homeOf = ({ found }: Proposal) => recordingAt(recordings, found.start) as Recording;
   const across = detectBy(OF_AN_EPISODE, prepared, settings, decided).map((found) =>
-    found.flatMap((proposal) => clipped(proposal, material.recordings ?? [])),
+    found.flatMap((proposal) => clipProposal(proposal, homeOf(proposal)) ?? []),
   );
   return mergeInOrder([...own, ...across]);
 }
@@ -238,14 +241,4 @@ function onClockOf(proposal: Proposal, by: Seconds, known: WeakMap<Proposal, Pro
     known.set(proposal, placed);
   }
   return placed;
-}
-
-function clipped(proposal: Proposal, recordings: readonly Range[]): Proposal[] {
-  const found = clipToRecording(proposal.found, recordings);
-  if (!found) return [];
-  const home = recordings.find(({ start, end }) => start <= found.start && found.end <= end) as Range;
-  const within = ({ start, end }: Range): Range => ({ start: Math.max(start, home.start), end: Math.min(end, home.end) });
-  const range = within(proposal);
-  if (range.start === proposal.start && range.end === proposal.end && found.end === proposal.found.end) return [proposal];
-  return [{ ...proposal, ...range, id: proposalId(proposal.kind, found), found, taken: within(proposal.taken) }];
 }

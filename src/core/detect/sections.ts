@@ -1,5 +1,6 @@
 import type { Range } from '../time/range.ts';
-import { type Decided, type Proposal, proposalId } from './detector.ts';
+import { clipProposal } from './clipProposal.ts';
+import type { Decided, Proposal } from './detector.ts';
 import { detect, type PreparedMaterial } from './registry.ts';
 import type { Settings } from './settings.ts';
 
@@ -9,9 +10,6 @@ export interface Section {
   readonly about: Range;
   readonly values: Partial<Settings>;
 }
-
-/** A proposal that a mark cuts in two keeps nothing shorter than this on either side. */
-const LEAST_KEPT = 0.04;
 
 /**
  * Proposals where every marked range has settings of its own and the rest has those of the whole. A proposal that
@@ -39,7 +37,7 @@ export function detectWithSections(
     for (const proposal of found) {
       if (proposal.end <= start) continue;
       if (proposal.start >= end) break;
-      const inside = clip(proposal, { start, end });
+      const inside = clipProposal(proposal, { start, end });
       if (inside) proposals.push(inside);
     }
   }
@@ -55,16 +53,4 @@ function regionsOf(duration: number, sections: readonly Section[]): Region[] {
     const start = cuts[k] as number;
     return { start, end, section: sections.findLast(({ about }) => about.start <= start && about.end >= end) };
   });
-}
-
-function clip(proposal: Proposal, region: Range): Proposal | undefined {
-  const within = (range: Range): Range => ({
-    start: Math.max(range.start, region.start),
-    end: Math.min(range.end, region.end),
-  });
-  if (proposal.start >= region.start && proposal.end <= region.end) return proposal;
-  const range = within(proposal);
-  if (range.end - range.start < LEAST_KEPT) return undefined;
-  const found = within(proposal.found);
-  return { ...proposal, ...range, id: proposalId(proposal.kind, found), found, taken: within(proposal.taken) };
 }

@@ -287,7 +287,8 @@ describe('every format', () => {
   });
 
   it('is named after the recording', () => {
-    expect(fileNameFor('carriage-clock.mp4', '-2', edl)).toBe('carriage-clock-2.edl');
-    expect(fileNameFor('.mp4', '', json)).toBe('cut list.json');
+    const named = (name: string) => handOffOne('t', { ...workshop, name }, cutOf([[0, 1]]));
+    expect(fileNameFor(named('carriage-clock.mp4'), '-2', edl)).toBe('carriage-clock-2.edl');
+    expect(fileNameFor(named('.mp4'), '', json)).toBe('cut list.json');
   });
 });

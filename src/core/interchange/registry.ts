@@ -1,3 +1,4 @@
+import type { Handoff } from '../programme/handoff.ts';
 import { csv } from './csv.ts';
 import { edl } from './edl.ts';
 import type { TimelineFormat } from './format.ts';
@@ -10,5 +11,5 @@ export const FORMATS: readonly TimelineFormat[] = [edl, otio, csv, json];
 export const formatOf = (id: string): TimelineFormat | undefined => FORMATS.find((format) => format.id === id);
 
 /** Name of a written file: the media's name without its ending, the part, and the format's ending. */
-export const fileNameFor = (mediaName: string, part: string, format: TimelineFormat): string =>
-  `${mediaName.replace(/\.[^.]*$/, '') || 'cut list'}${part}.${format.id}`;
+export const fileNameFor = ({ stem }: Pick<Handoff, 'stem'>, part: string, format: TimelineFormat): string =>
+  `${stem}${part}.${format.id}`;

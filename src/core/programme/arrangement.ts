@@ -1,5 +1,5 @@
 import type { Layout, Move } from '../decisions/layout.ts';
-import type { Recording } from '../sources/recording.ts';
+import { presentOf, type Recording } from '../sources/recording.ts';
 import { type Range, union } from '../time/range.ts';
 
 /** Nothing shorter is cut off at the place that a passage is moved to. */
@@ -9,14 +9,20 @@ const SAME = 1e-6;
 export type Order = Pick<Layout, 'removed' | 'moves' | 'collected' | 'collecting'>;
 
 /**
- * The passages that may be heard, in their order: disjoint ranges of the episode clock, none across the end of a recording. All of the
- * recordings that are present, as moves have laid them, or only what is wanted of them.
+ * The passages of all recordings that are present, in their order: disjoint ranges of the episode clock, none across the end of a
+ * recording.
  */
-export function arrange(recordings: readonly Recording[], { removed, moves, collected, collecting }: Order): Range[] {
+export function arrangeAll(recordings: readonly Recording[], { removed, moves }: Pick<Layout, 'removed' | 'moves'>): Range[] {
   const all = joined(moves.reduce(moved, recordings.map(asRange)));
-  const present = recordings.filter(({ id }) => !removed.includes(id));
-  const passages =
-    present.length === recordings.length ? all : joined(all.filter((passage) => present.some((one) => holds(one, passage))));
+  const present = presentOf(recordings, removed);
+  if (present.length === recordings.length) return all;
+  return joined(all.filter((passage) => present.some((one) => holds(one, passage))));
+}
+
+/** The passages that may be heard: all of them, or only what is wanted. */
+export function arrange(recordings: readonly Recording[], order: Order): Range[] {
+  const { collected, collecting } = order;
+  const passages = arrangeAll(recordings, order);
   if (collecting === undefined) return passages;
   if (collecting === 'marking') return collected.flatMap((wanted) => passages.flatMap((passage) => shared(passage, wanted)));
   const wanted = union(collected);

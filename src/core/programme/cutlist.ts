@@ -1,10 +1,10 @@
-import { applyDecisions, type Matched } from '../decisions/matching.ts';
+import { applyDecisions, type DecidedProposal, type Matched } from '../decisions/matching.ts';
 import type { DecisionState } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
-import { indexAt, type Recording } from '../sources/recording.ts';
-import { overlapOf, type Range, totalLength } from '../time/range.ts';
+import { indexAt, presentOf, type Recording } from '../sources/recording.ts';
+import { overlapOf, type Range, toMillis, totalLength } from '../time/range.ts';
 import { arrange } from './arrangement.ts';
 import { assemble } from './assemble.ts';
 import type { CutList } from './cutlistSchema.ts';
@@ -34,11 +34,9 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
   const { settings, sections, text, splits, removed } = state;
   const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
-  const gone = recordings.filter(({ id }) => removed.includes(id));
-  const proposals =
-    gone.length === 0
-      ? matched.proposals
-      : matched.proposals.filter(({ found }) => !gone.some((one) => overlapOf(one, found) > 0));
+  const present = presentOf(recordings, removed);
+  const isPresent = ({ found }: DecidedProposal) => present.some((one) => overlapOf(one, found) > 0);
+  const proposals = present.length === recordings.length ? matched.proposals : matched.proposals.filter(isPresent);
   const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
   return { ...matched, proposals, settings, programme };
 }
@@ -47,16 +45,14 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
 export const recordingsOf = ({ material }: PreparedMaterial): readonly Recording[] =>
   material.recordings ?? [{ id: '', start: 0, end: material.duration }];
 
-/** Milliseconds are finer than any frame; further digits would only be float noise in a file people read. */
-const toMillis = (at: number): number => Math.round(at * 1000) / 1000;
-
 /** @param files of all recordings in order of the clock; times of the list are times of the clock */
 export function toCutList(
   files: readonly (Range & { readonly media: CutListMedia })[],
   { settings, proposals, programme }: Cut,
 ): CutList {
   const { media } = files[0] as { readonly media: CutListMedia };
-  const several = files.length > 1;
+  // Of one that does not begin the clock, where it stands must be told as well.
+  const several = files.length > 1 || (files[0]?.start ?? 0) > 0;
   return {
     schema: 'zetemis.cutlist/1',
     media: {

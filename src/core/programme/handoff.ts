@@ -50,6 +50,8 @@ export interface HandoffSource {
 /** All that a timeline format needs to know; every format writes from this alone. */
 export interface Handoff {
   readonly title: string;
+  /** what its files are named by, without an ending */
+  readonly stem: string;
   /** what the timeline is laid out for: the first file, with a picture where any has one, and as many tracks as the one with most */
   readonly media: HandoffMedia;
   /** all files that events refer to, one at least */
@@ -141,6 +143,7 @@ export function handOff(title: string, files: readonly PlacedMedia[], cut: Cut, 
   });
   return {
     title,
+    stem: first.media.name.replace(/\.[^.]*$/, '') || 'cut list',
     media: {
       ...first.media,
       hasVideo: files.some(({ media }) => media.hasVideo),

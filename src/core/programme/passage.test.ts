@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { word } from '../detect/made.test-help.ts';
-import { passageOf, placeNear } from './passage.ts';
+import { beginningAt, passageOf, placeNear } from './passage.ts';
 
 const WORDS = [
   word('the', 1, 1.2),
@@ -40,5 +40,19 @@ describe('a place for a passage', () => {
     expect(placeNear(10.5, WORDS, RECORDINGS)).toEqual({ to: 10, side: 'after' });
     expect(placeNear(12.1, WORDS, RECORDINGS)).toEqual({ to: 12, side: 'before' });
     expect(placeNear(3, [], RECORDINGS)).toEqual({ to: 3, side: 'before' });
+  });
+});
+
+describe('a part', () => {
+  it('begins before a word: the one that is just begun, or the next', () => {
+    expect(beginningAt(1.3, WORDS, RECORDINGS)).toBe(1.2);
+    expect(beginningAt(1.5, WORDS, RECORDINGS)).toBe(1.8);
+    expect(beginningAt(3, WORDS, RECORDINGS)).toBe(4.7);
+  });
+
+  it('begins where it is begun when nothing more is said in that recording', () => {
+    expect(beginningAt(8, WORDS, RECORDINGS)).toBe(8);
+    expect(beginningAt(12, WORDS, RECORDINGS)).toBe(12);
+    expect(beginningAt(3, [], RECORDINGS)).toBe(3);
   });
 });

@@ -1,5 +1,5 @@
 import { recordingAt } from '../sources/recording.ts';
-import { firstAfter, type Range, type Seconds } from '../time/range.ts';
+import { firstAfter, type Range, type Seconds, toMillis } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';
 
@@ -45,6 +45,16 @@ export function placeNear(at: Seconds, words: readonly Word[], recordings: reado
   return nearest ? { to: nearest.to, side: nearest.side } : { to: inside, side: 'before' };
 }
 
+/** Where a part begins that is begun at a moment: before the word that is just being said there, or the next one. */
+export function beginningAt(at: Seconds, words: readonly Word[], recordings: readonly Range[]): Seconds {
+  const recording = recordingAt(recordings, at);
+  let next = firstAfter(words.length, (k) => (words[k] as Word).start, at);
+  const said = words[next - 1];
+  if (said && at < (said.start + said.end) / 2) next--;
+  const word = words[next];
+  return word && recording && word.start < recording.end ? edgeBefore(words, next, recordings) : at;
+}
+
 /** Where a passage that begins with a word begins. */
 function edgeBefore(words: readonly Word[], k: number, recordings: readonly Range[]): Seconds {
   const { start } = words[k] as Word;
@@ -58,6 +68,3 @@ function edgeAfter(words: readonly Word[], k: number, recordings: readonly Range
   const most = Math.min(words[k + 1]?.start ?? Number.POSITIVE_INFINITY, recordingAt(recordings, start)?.end ?? end);
   return toMillis(end + Math.min(AIR, Math.max(0, most - end) / 2));
 }
-
-/** Decisions carry whole milliseconds. */
-const toMillis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;

@@ -24,6 +24,12 @@ export const indexAt = (recordings: readonly Range[], at: Seconds): number =>
 export const recordingAt = <T extends Range>(recordings: readonly T[], at: Seconds): T | undefined =>
   recordings[Math.max(0, indexAt(recordings, at))];
 
+/** Recordings that are part of the episode, in their order: all but those that were removed from it. */
+export const presentOf = <T extends { readonly id: string }>(
+  recordings: readonly T[],
+  removed: readonly string[],
+): readonly T[] => (removed.length === 0 ? recordings : recordings.filter(({ id }) => !removed.includes(id)));
+
 /** A moment as people read it: in its recording's own time, with the recording's number where there are several. */
 export function momentLabel(recordings: readonly Range[], at: Seconds, tenths = false): string {
   const index = Math.max(0, indexAt(recordings, at));

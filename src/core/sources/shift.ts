@@ -1,5 +1,5 @@
 import type { TextStep } from '../align/corrections.ts';
-import { overlapOf, type Range, type Seconds } from '../time/range.ts';
+import { overlapOf, type Range, type Seconds, toMillis } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';
 
@@ -7,8 +7,6 @@ import { wordsIn } from '../transcript/wordsIn.ts';
 export const shiftRange = ({ start, end }: Range, by: Seconds): Range => ({ start: start + by, end: end + by });
 
 /** Words carry whole milliseconds: a sum of two of them is rounded back to one. */
-const toMillis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;
-
 export const shiftWord = (word: Word, by: Seconds): Word => ({
   ...word,
   start: toMillis(word.start + by),

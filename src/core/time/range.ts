@@ -82,8 +82,8 @@ export function firstAfter(count: number, keyOf: (index: number) => number, at: 
   return low;
 }
 
+/** A moment in whole milliseconds: finer than any frame; further digits would only be float noise. */
+export const toMillis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;
+
 /** A range in whole milliseconds: decisions carry no finer ones. */
-export const inMillis = ({ start, end }: Range): Range => ({
-  start: Math.round(start * 1000) / 1000,
-  end: Math.round(end * 1000) / 1000,
-});
+export const inMillis = ({ start, end }: Range): Range => ({ start: toMillis(start), end: toMillis(end) });

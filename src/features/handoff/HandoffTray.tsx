@@ -138,7 +138,7 @@ export function HandoffTray() {
                 key={part.name}
                 className="btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1"
                 href={api.handoffFile(model.id, file.format, index, rate, chapter)}
-                download={chapter === undefined ? part.name : undefined}
+                download={part.name}
               >
                 <Download size={14} aria-hidden className="shrink-0" />
                 <span className="break-all text-left">{part.name}</span>

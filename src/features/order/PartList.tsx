@@ -1,5 +1,6 @@
 import { Play, X } from 'lucide-react';
 import { useDeferredValue, useMemo } from 'react';
+import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Part } from '@/core/programme/parts.ts';
 import { toSource } from '@/core/programme/programme.ts';
 import { formatClock } from '@/core/time/clock.ts';
@@ -23,7 +24,7 @@ export function PartList() {
       {(parts.length > 1 || decisions.breaks.length > 0) && (
         <ol>
           {parts.map((part) => (
-            <PartRow key={`${part.part} ${part.title}`} part={part} />
+            <PartRow key={`${part.part} ${part.title}`} part={part} isNew={isNewest(decisions, part)} />
           ))}
         </ol>
       )}
@@ -34,7 +35,11 @@ export function PartList() {
   );
 }
 
-function PartRow({ part }: { part: Part }) {
+/** Whether a part was just begun, and waits for its title. */
+const isNewest = ({ undoable }: DecisionState, { part }: Part): boolean =>
+  undoable?.type === 'break' && undoable.part === part && undoable.title === '';
+
+function PartRow({ part, isNew }: { part: Part; isNew: boolean }) {
   const model = useModel();
   const settle = (title: string) => title.trim() !== part.title && renamePart(model, part, title);
   return (
@@ -50,6 +55,9 @@ function PartRow({ part }: { part: Part }) {
       <input
         className="input input-xs min-w-0 grow font-serif"
         aria-label={`Title of part ${part.number}`}
+        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+        autoFocus={isNew}
+        onFocus={(event) => event.target.select()}
         defaultValue={part.title}
         maxLength={200}
         onBlur={(event) => settle(event.target.value)}

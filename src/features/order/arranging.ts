@@ -1,14 +1,13 @@
 import { v4 as uuid } from 'uuid';
 import type { CollectingOrder } from '@/core/decisions/layout.ts';
-import { arrange } from '@/core/programme/arrangement.ts';
+import { arrangeAll } from '@/core/programme/arrangement.ts';
 import { type Part, partsOf, within } from '@/core/programme/parts.ts';
-import { type Place, passageOf, placeNear } from '@/core/programme/passage.ts';
-import { clipToRecording, type Recording, recordingAt } from '@/core/sources/recording.ts';
-import { inMillis, overlapOf, type Range, type Seconds } from '@/core/time/range.ts';
+import { beginningAt, type Place, passageOf, placeNear } from '@/core/programme/passage.ts';
+import { clipToRecording, presentOf, type Recording, recordingAt } from '@/core/sources/recording.ts';
+import { inMillis, overlapOf, type Range, type Seconds, toMillis } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { EpisodeModel } from '../episode/session/model.ts';
-import { presentOf } from '../episode/session/recordings.ts';
 import type { EpisodeState } from '../episode/session/state.ts';
 
 // What can be done with the order of an episode: recordings, passages, what is wanted, and parts.
@@ -17,7 +16,7 @@ type Laid = Pick<EpisodeState, 'recordings' | 'decisions'>;
 
 /** The recordings that are part of the episode, in the order in which they are heard first. */
 export function recordingsInOrder({ recordings, decisions }: Laid): Recording[] {
-  const passages = arrange(recordings, { ...decisions, collecting: undefined });
+  const passages = arrangeAll(recordings, decisions);
   const present = presentOf(recordings, decisions.removed);
   const firstOf = (recording: Recording) => passages.findIndex((passage) => overlapOf(passage, recording) > 0);
   return [...present].sort((a, b) => firstOf(a) - firstOf(b));
@@ -26,7 +25,7 @@ export function recordingsInOrder({ recordings, decisions }: Laid): Recording[] 
 /** Sets a whole recording before another one, or behind the last. */
 export function placeRecording(model: EpisodeModel, recording: Recording, index: number): void {
   const others = recordingsInOrder(model.state).filter(({ id }) => id !== recording.id);
-  const passages = arrange(model.state.recordings, { ...model.state.decisions, collecting: undefined });
+  const passages = arrangeAll(model.state.recordings, model.state.decisions);
   const next = others[index];
   const near = next ?? others.at(-1);
   if (!near) return;
@@ -67,7 +66,7 @@ export function moveSelection(model: EpisodeModel, at: Seconds): void {
 export function inOnePassage({ state }: EpisodeModel, at: Seconds, range: Range): Range {
   const { recordings, decisions, reading } = state;
   if (reading === 'recorded' || decisions.moves.length === 0) return range;
-  const passage = arrange(recordings, { ...decisions, collecting: undefined }).find(({ start, end }) => start <= at && at <= end);
+  const passage = arrangeAll(recordings, decisions).find(({ start, end }) => start <= at && at <= end);
   return passage ? { start: Math.max(passage.start, range.start), end: Math.min(passage.end, range.end) } : range;
 }
 
@@ -102,11 +101,11 @@ export function switchCollecting(model: EpisodeModel, order?: CollectingOrder): 
   else model.decide({ type: 'collecting', on: collecting === undefined, order: collecting ?? 'marking' });
 }
 
-/** Begins a part at the playhead, between words. */
+/** Begins a part at the playhead, between words; its title is asked for in the tray. */
 export function breakHere(model: EpisodeModel): void {
   const { words, recordings } = model.state;
-  const { to } = placeNear(model.player.sourceTime, words, recordings);
-  model.decide({ type: 'break', part: uuid(), at: to, title: '' });
+  const at = toMillis(beginningAt(model.player.sourceTime, words, recordings));
+  model.decide({ type: 'break', part: uuid(), at, title: '' });
   model.show({ tray: 'order' });
 }
 

@@ -1,9 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from 'react';
-import { paragraphsOf } from '@/core/interchange/transcripts/lines.ts';
-import { arrange } from '@/core/programme/arrangement.ts';
-import { indexAt, momentLabel } from '@/core/sources/recording.ts';
-import type { Range } from '@/core/time/range.ts';
+import { momentLabel } from '@/core/sources/recording.ts';
 import { findWords, spanOf } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
@@ -11,9 +8,7 @@ import { select, selectedWords, selectSentence, wordAt } from '../episode/review
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { inOnePassage, moveSelection, recordingName } from '../order/arranging.ts';
 import { Paragraph } from './Paragraph.tsx';
-
-/** A pause of this length, after a sentence, starts a paragraph. */
-const PARAGRAPH_PAUSE = 1.5;
+import { paragraphsAsHeard } from './paragraphs.ts';
 
 /** The words alone, in paragraphs by speaker, for those who want to read: same selection, keys and playhead as the score. */
 export function ReadingView() {
@@ -28,22 +23,7 @@ export function ReadingView() {
   const removed = useEpisode((s) => s.decisions.removed);
   const moves = useEpisode((s) => s.decisions.moves);
   const scroller = useRef<HTMLDivElement>(null);
-  const paragraphs = useMemo(() => {
-    // As they are heard: what was moved stands where it went, and what was removed is not there.
-    const passages = arrange(recordings, { removed, moves, collected: [], collecting: undefined });
-    return passages.flatMap((passage, order) => {
-      const [first, last] = wordsIn(words, passage);
-      let next = first;
-      return paragraphsOf(words.slice(first, last), PARAGRAPH_PAUSE).map((paragraph, k) => {
-        const from = next;
-        next += paragraph.words.length;
-        const before = passages[order - 1];
-        const begins = k === 0 && recordings.length > 1 && !isSameRecording(recordings, passage, before);
-        const moved = k === 0 ? moves.findLast(({ about }) => Math.abs(about.start - passage.start) < 0.002) : undefined;
-        return { ...paragraph, first: from, begins: begins ? passage.start : undefined, moved: moved !== undefined };
-      });
-    });
-  }, [words, recordings, removed, moves]);
+  const paragraphs = useMemo(() => paragraphsAsHeard(words, recordings, { removed, moves }), [words, recordings, removed, moves]);
   const found = useMemo(() => {
     const { firsts, count } = findWords(words, find.text);
     return {
@@ -108,7 +88,7 @@ export function ReadingView() {
                   {paragraphs[item.index - 1]?.speaker === paragraph.speaker ? '' : paragraph.speaker}
                 </div>
                 <div className="tabular text-xs quiet">{momentLabel(recordings, paragraph.start)}</div>
-                {paragraph.moved && (
+                {paragraph.isMoved && (
                   <div className="text-xs" style={{ color: 'var(--ink-hand)' }}>
                     moved
                   </div>
@@ -135,9 +115,6 @@ export function ReadingView() {
     </section>
   );
 }
-
-const isSameRecording = (recordings: readonly Range[], a: Range, b: Range | undefined): boolean =>
-  b !== undefined && indexAt(recordings, a.start) === indexAt(recordings, b.start);
 
 /** Index of the word under the pointer. */
 function wordUnder(event: { readonly clientX: number; readonly clientY: number }): number | undefined {

@@ -60,6 +60,7 @@ const WANTED_TOP = 82;
 const MOVED_TOP = 79;
 /** Middles of the lines that labels are written on: where one is taken, the next is used. */
 const LABEL_LINES = [25, 38, 50] as const;
+const LABEL_HEIGHT = 12;
 
 /** What is written on each line of a row already, up to where. */
 export type TakenLines = number[];
@@ -197,24 +198,27 @@ function wedge(c: CanvasRenderingContext2D, x: number, ink: Ink, text: string): 
   write(c, text, x + 7, MOVED_TOP + 1, ink.hand, ink);
 }
 
-/** A few words on the first line that is free, with a halo of paper, so that they stay legible over waves. */
+/** A few words on the first line that is free. */
 function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {
   c.font = ink.timeFont;
   const width = c.measureText(text).width;
-  const free = LABEL_LINES.findIndex((_, line) => (taken[line] ?? 0) <= x);
-  const line = free < 0 ? 0 : free;
+  const line = Math.max(
+    0,
+    LABEL_LINES.findIndex((_, k) => (taken[k] ?? 0) <= x),
+  );
   taken[line] = x + width + 6;
   write(c, text, x, LABEL_LINES[line] as number, colour, ink);
 }
 
+/** Written on thinned paper: legible over waves, which shine through, and nothing runs through the letters as if they were struck. */
 function write(c: CanvasRenderingContext2D, text: string, x: number, middle: number, colour: string, ink: Ink): void {
   c.font = ink.timeFont;
   c.textAlign = 'left';
   c.textBaseline = 'middle';
-  c.lineJoin = 'round';
-  c.lineWidth = 4;
-  c.strokeStyle = ink.paper;
-  c.strokeText(text, x, middle);
+  c.globalAlpha = 0.85;
+  c.fillStyle = ink.paper;
+  c.fillRect(x - 2, middle - LABEL_HEIGHT / 2, c.measureText(text).width + 4, LABEL_HEIGHT);
+  c.globalAlpha = 1;
   c.fillStyle = colour;
   c.fillText(text, x, middle);
 }

@@ -33,6 +33,9 @@ export const onClock = ({ id, place, medium }: EpisodeRecording): Recording => (
   end: place + medium.duration,
 });
 
+/** Those that a cut can be computed of. */
+export const measuredOf = ({ recordings }: Episode): EpisodeRecording[] => recordings.filter(({ medium }) => medium.measured);
+
 interface EpisodeRow {
   id: string;
   title: string;

@@ -1,17 +1,16 @@
 import type { HandoffView } from '@/core/contract/messages.ts';
-import { replay } from '@/core/decisions/replay.ts';
 import { InterchangeError, type TimelineFormat, type WrittenFile } from '@/core/interchange/format.ts';
 import { FORMATS, fileNameFor } from '@/core/interchange/registry.ts';
 import { type Handoff, type HandoffSource, handOff } from '@/core/programme/handoff.ts';
 import { partsOf, within } from '@/core/programme/parts.ts';
 import { masked, wordsLeft } from '@/core/programme/transcriptOut.ts';
+import { presentOf } from '@/core/sources/recording.ts';
 import { formatRate, frames, framesToSeconds, parseRate } from '@/core/time/rate.ts';
 import { formatTimecode } from '@/core/time/timecode.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { handoffMedia } from '../media/material.ts';
 import { Refusal } from '../refusal.ts';
-import { type EpisodeRecording, onClock } from './episode.ts';
-import { readLog } from './log.ts';
+import { type EpisodeRecording, measuredOf, onClock } from './episode.ts';
 import { masksFor } from './masks.ts';
 import { wholeCut } from './snapshots.ts';
 
@@ -30,13 +29,17 @@ export async function transcriptOf(episodeId: string, left: boolean, mask: boole
  */
 export async function handoffOf(episodeId: string, rate: string | undefined, part?: number): Promise<Handoff> {
   const wanted = rate === undefined ? undefined : parseRateOrRefuse(rate);
-  const { episode, cut } = await wholeCut(episodeId);
-  const files = episode.recordings.map((recording) => ({ ...onClock(recording), media: mediaOf(recording) }));
+  const { episode, cut, layout } = await wholeCut(episodeId);
+  // What was removed is no part of the timeline, nor does it decide its frame rate.
+  const recordings = presentOf(measuredOf(episode), layout.removed);
+  if (recordings.length === 0) throw new Refusal(409, 'All recordings were removed from this episode: put one back.');
+  const files = recordings.map((recording) => ({ ...onClock(recording), media: mediaOf(recording) }));
   if (part === undefined) return handOff(episode.title, files, cut, wanted);
-  const { breaks } = replay((await readLog(episode.id, 0, episode.lastSeq)).map(({ event }) => event));
-  const chosen = partsOf(cut.programme, breaks)[part - 1];
+  const chosen = partsOf(cut.programme, layout.breaks)[part - 1];
   if (!chosen) throw new Refusal(404, 'There is no such part.');
-  return handOff(`${episode.title}: ${chosen.title}`, files, { ...cut, programme: within(cut.programme, chosen) }, wanted);
+  const programme = within(cut.programme, chosen);
+  const handoff = handOff(`${episode.title}: ${chosen.title}`, files, { ...cut, programme }, wanted);
+  return { ...handoff, stem: `${handoff.stem}-part${part}` };
 }
 
 const mediaOf = ({ fileName, medium }: EpisodeRecording) => handoffMedia(fileName, medium.facts, medium.duration);
@@ -80,7 +83,7 @@ export function describeHandoff(handoff: Handoff): HandoffView {
       const about = { format: format.id, label: format.label, help: format.help };
       try {
         const parts = format.write(handoff).map(({ part, text }) => ({
-          name: fileNameFor(media.name, part, format),
+          name: fileNameFor(handoff, part, format),
           bytes: Buffer.byteLength(text),
         }));
         return { ...about, refused: null, parts };

@@ -12,6 +12,7 @@ import { packCut } from '@/core/programme/packing.ts';
 import { seamCount } from '@/core/programme/programme.ts';
 import { EpisodeSession } from '@/core/session.ts';
 import type { PlacedSound } from '@/core/sources/placedSound.ts';
+import { presentOf } from '@/core/sources/recording.ts';
 import { totalLength } from '@/core/time/range.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
@@ -19,7 +20,7 @@ import { readMeasures } from '../media/material.ts';
 import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
-import { type Episode, type EpisodeRecording, findEpisode, onClock } from './episode.ts';
+import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { readLog } from './log.ts';
 import { basisOf, type WholeCut } from './snapshots.ts';
 import { readEpisodeWords } from './words.ts';
@@ -38,28 +39,28 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     if (error instanceof Refusal) return undefined;
     throw error;
   });
-  if (!episode?.recordings.some(({ medium }) => medium.measured)) return;
+  if (!episode || measuredOf(episode).length === 0) return;
   const basis = basisOf(episode);
   const key = basisKey(basis);
   if (await db('cut_snapshots').where({ episode_id: episodeId, basis: key }).first('basis')) return;
   await loadSpeechParts();
-  const session = await sessionOf(episode, key);
+  const session = await sessionOf(episode);
   const state = replay((await readLog(episodeId, 0, episode.lastSeq)).map(({ event }) => event));
   const cut = session.cut(state);
-  const present = episode.recordings.filter(({ id }) => !state.removed.includes(id));
   const summary: CutSummary = {
-    recorded: totalLength(present.map(onClock)),
+    recorded: totalLength(presentOf(measuredOf(episode), state.removed).map(onClock)),
     programme: cut.programme.length,
     seams: seamCount(cut.programme),
     open: cut.proposals.filter(({ verdict }) => verdict === 'open').length,
   };
-  const whole: WholeCut = { cut, transcript: session.words(state) };
+  const { removed, breaks } = state;
+  const whole: WholeCut = { cut, layout: { removed, breaks }, transcript: session.words(state) };
   const row = {
     basis: key,
     made_by: await programDigest(),
     summary: JSON.stringify(summary),
     shown: await pack(JSON.stringify(sentCut(basis, packCut(session.end, cut))), { level: 1 }),
-    whole: await pack(JSON.stringify({ ...whole, transcript: plain(whole.transcript) }), { level: 1 }),
+    whole: await pack(JSON.stringify(whole), { level: 1 }),
     made_at: new Date(),
   };
   await db('cut_snapshots')
@@ -69,21 +70,17 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
   await announce({ type: 'cut', episodeId });
 }
 
-const plain = ({ language, words }: WholeCut['transcript']): WholeCut['transcript'] => ({ language, words });
-
 /** All that is measured of an episode's recordings, ready to be asked. Recordings that are not measured yet are left out. */
-async function sessionOf({ id, recordings, wordsVersion, lastSeq }: Episode, basis: string): Promise<EpisodeSession> {
+async function sessionOf(episode: Episode): Promise<EpisodeSession> {
   // Decisions change the question, not what is asked.
-  const key = `${id} ${basis.slice(String(lastSeq).length)}`;
+  const key = `${episode.id} ${basisKey({ ...basisOf(episode), seq: 0 })}`;
   const known = sessions.get(key);
   if (known) return known;
-  const measured = recordings.filter(({ medium }) => medium.measured);
-  const [placed, transcript] = await Promise.all([Promise.all(measured.map(soundOf)), readEpisodeWords(id)]);
-  const session = new EpisodeSession({
-    recordings: placed,
-    words: wordsVersion > 0 ? transcript.words : [],
-    language: transcript.language,
-  });
+  const [recordings, transcript] = await Promise.all([
+    Promise.all(measuredOf(episode).map(soundOf)),
+    readEpisodeWords(episode.id),
+  ]);
+  const session = new EpisodeSession({ recordings, ...transcript });
   sessions.set(key, session);
   return session;
 }

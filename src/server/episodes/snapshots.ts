@@ -3,17 +3,19 @@ import { promisify } from 'node:util';
 import { gunzip } from 'node:zlib';
 import { basisKey, type CutBasis } from '@/core/contract/cut.ts';
 import { type CutSummary, cutSummary } from '@/core/contract/messages.ts';
+import type { Layout } from '@/core/decisions/layout.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { Refusal } from '../refusal.ts';
-import { type Episode, findEpisode } from './episode.ts';
+import { type Episode, findEpisode, measuredOf } from './episode.ts';
 
 // Cuts are computed by the queue worker and kept here. Whoever needs one reads it, and never computes it.
 
-/** A cut with the words that it was made from. */
+/** A cut with what it was made from. */
 export interface WholeCut {
   readonly cut: Cut;
+  readonly layout: Pick<Layout, 'removed' | 'breaks'>;
   readonly transcript: Transcript;
 }
 
@@ -70,7 +72,7 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
   const known = new Map<string, KnownSummary>();
   const outOfDate: string[] = [];
   for (const episode of episodes) {
-    if (!episode.recordings.some(({ medium }) => medium.measured)) continue;
+    if (measuredOf(episode).length === 0) continue;
     const row = byEpisode.get(episode.id);
     const isCurrent = row?.basis === basisKey(basisOf(episode));
     if (row) known.set(episode.id, { summary: cutSummary.parse(row.summary), isCurrent });
@@ -104,8 +106,7 @@ export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly
   for (; Date.now() < deadline; await sleep(LOOK_MS)) {
     // Looked up each time: whoever decides meanwhile wants the cut after that.
     const episode = await findEpisode(episodeId);
-    if (!episode.recordings.some(({ medium }) => medium.measured))
-      throw new Refusal(409, 'This recording is still being measured.');
+    if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
     const row = await current(episode, 'whole');
     if (row) return { ...(JSON.parse((await unpack(row.whole)).toString('utf8')) as WholeCut), episode };
     if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;

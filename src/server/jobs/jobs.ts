@@ -35,13 +35,16 @@ function view(row: JobRow): JobView {
   };
 }
 
-/** Puts a job into the queue in the caller's transaction, unless one of its kind is under way for the medium. */
+/** Puts a job into the queue in the caller's transaction, unless the same is under way for the medium. */
 export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, options: object = {}): Promise<void> {
-  const active = await trx('jobs').where({ kind, media_id: mediaId }).whereIn('state', ['queued', 'running']).first();
+  const asked = JSON.stringify(options);
+  const active = await trx('jobs')
+    .where({ kind, media_id: mediaId })
+    .whereRaw('options = ?::jsonb', [asked])
+    .whereIn('state', ['queued', 'running'])
+    .first();
   if (active) return;
-  const [row] = (await trx('jobs')
-    .insert({ kind, media_id: mediaId, options: JSON.stringify(options) })
-    .returning('*')) as JobRow[];
+  const [row] = (await trx('jobs').insert({ kind, media_id: mediaId, options: asked }).returning('*')) as JobRow[];
   if (!row) return;
   const later = LATER[kind] ?? 0;
   // A cancelled job takes a moment to notice: its successor, which writes the same files, must wait for it to end.

@@ -9,7 +9,7 @@ import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
-import type { Recording } from '@/core/sources/recording.ts';
+import { presentOf, type Recording } from '@/core/sources/recording.ts';
 import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
 import { Memory } from '@/core/transcript/memory.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
@@ -22,7 +22,7 @@ import { Tuning, withDraft } from '../review/tuning.ts';
 import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
 import { materialOf } from './material.ts';
-import { hasPicture, onClock, presentOf, recordingsOf } from './recordings.ts';
+import { hasPicture, onClock, recordingsOf } from './recordings.ts';
 import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 

@@ -1,6 +1,6 @@
 import type { EpisodeDetail, JobView, RecordingDetail } from '@/core/contract/messages.ts';
 import type { MeasureJob } from '@/core/curves/measures.ts';
-import type { Recording } from '@/core/sources/recording.ts';
+import { presentOf, type Recording } from '@/core/sources/recording.ts';
 import { type Seconds, totalLength } from '@/core/time/range.ts';
 import type { EpisodeState } from './state.ts';
 
@@ -19,10 +19,6 @@ export function isMeasured(detail: EpisodeDetail | undefined, job: MeasureJob): 
   const shown = detail?.recordings.filter(({ measured }) => measured) ?? [];
   return shown.length > 0 && shown.every((recording) => (job === 'measure' ? recording.measured : recording[job]));
 }
-
-/** Those that are part of the episode now. */
-export const presentOf = (recordings: readonly Recording[], removed: readonly string[]): readonly Recording[] =>
-  removed.length === 0 ? recordings : recordings.filter(({ id }) => !removed.includes(id));
 
 /** How much was recorded, without what was removed. */
 export const recordedLength = ({ recordings, decisions }: Pick<EpisodeState, 'recordings' | 'decisions'>): Seconds =>

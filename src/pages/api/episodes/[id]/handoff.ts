@@ -5,14 +5,17 @@ import { describeHandoff, handoffOf, writeFiles } from '@/server/episodes/handof
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { Refusal } from '@/server/refusal.ts';
 
-const partNumber = z.coerce.number().int().positive().catch(1);
+/** None is the whole programme; what is no number is a part that there is not. */
+const chapter = z.coerce.number().int().positive().catch(0).optional();
 
-/** Without `format`, what the hand-off will hold; with it, the file (`part` counts from 0 where there are several). `chapter` asks for one part of the programme alone, counted from 1. */
+/**
+ * Without `format`, what the hand-off will hold; with it, the file (`part` counts from 0 where there are several). `chapter` asks for one
+ * part of the programme alone, counted from 1.
+ */
 export const GET = endpoint(async (context) => {
   const { searchParams } = context.url;
-  const chapter = searchParams.get('chapter');
-  const number = chapter === null ? undefined : partNumber.parse(chapter);
-  const handoff = await handoffOf(uuidOf(context), searchParams.get('rate') ?? undefined, number);
+  const asked = chapter.parse(searchParams.get('chapter') ?? undefined);
+  const handoff = await handoffOf(uuidOf(context), searchParams.get('rate') ?? undefined, asked);
   const id = searchParams.get('format');
   if (id === null) return describeHandoff(handoff);
   const format = formatOf(id);
@@ -22,9 +25,7 @@ export const GET = endpoint(async (context) => {
   return new Response(file.text, {
     headers: {
       'content-type': format.mime,
-      'content-disposition': contentDisposition(
-        fileNameFor(handoff.media.name, `${number === undefined ? '' : `-part${number}`}${file.part}`, format),
-      ),
+      'content-disposition': contentDisposition(fileNameFor(handoff, file.part, format)),
       'cache-control': 'no-store',
     },
   });
