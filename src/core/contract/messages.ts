@@ -76,6 +76,8 @@ export type RecordingDetail = z.infer<typeof recordingDetail>;
 export const episodeDetail = z.object({
   id: z.uuid(),
   title: z.string(),
+  /** whether the server has a folder to take more of them from */
+  mediaFolder: z.boolean(),
   /** in order of their places, those removed from the episode with them */
   recordings: z.array(recordingDetail).check(z.minLength(1)),
   jobs: z.array(jobView),

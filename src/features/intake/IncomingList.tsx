@@ -7,7 +7,7 @@ export function IncomingList() {
   const list = useStore(incoming, (state) => state.list);
   if (list.length === 0) return null;
   return (
-    <ul className="mb-6 grid gap-3" aria-label="Coming in">
+    <ul className="mb-4 grid gap-3 text-sm" aria-label="Coming in">
       {list.map((item) => (
         <li key={item.key} className={`rounded border p-3 ${item.state === 'failed' ? 'border-error' : 'border-base-300'}`}>
           <Coming item={item} />

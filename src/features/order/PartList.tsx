@@ -1,6 +1,5 @@
 import { Play, X } from 'lucide-react';
 import { useDeferredValue, useMemo } from 'react';
-import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Part } from '@/core/programme/parts.ts';
 import { toSource } from '@/core/programme/programme.ts';
 import { formatClock } from '@/core/time/clock.ts';
@@ -24,7 +23,7 @@ export function PartList() {
       {(parts.length > 1 || decisions.breaks.length > 0) && (
         <ol>
           {parts.map((part) => (
-            <PartRow key={`${part.part} ${part.title}`} part={part} isNew={isNewest(decisions, part)} />
+            <PartRow key={`${part.part} ${part.title}`} part={part} />
           ))}
         </ol>
       )}
@@ -35,12 +34,9 @@ export function PartList() {
   );
 }
 
-/** Whether a part was just begun, and waits for its title. */
-const isNewest = ({ undoable }: DecisionState, { part }: Part): boolean =>
-  undoable?.type === 'break' && undoable.part === part && undoable.title === '';
-
-function PartRow({ part, isNew }: { part: Part; isNew: boolean }) {
+function PartRow({ part }: { part: Part }) {
   const model = useModel();
+  const isNew = useEpisode((s) => s.naming !== undefined && s.naming === part.part);
   const settle = (title: string) => title.trim() !== part.title && renamePart(model, part, title);
   return (
     <li className="flex items-center gap-1 py-0.5 text-sm">
@@ -60,7 +56,10 @@ function PartRow({ part, isNew }: { part: Part; isNew: boolean }) {
         onFocus={(event) => event.target.select()}
         defaultValue={part.title}
         maxLength={200}
-        onBlur={(event) => settle(event.target.value)}
+        onBlur={(event) => {
+          if (isNew) model.show({ naming: undefined });
+          settle(event.target.value);
+        }}
         onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
       />
       <span className="tabular shrink-0 text-xs">{formatClock(part.end - part.start)}</span>

@@ -101,9 +101,11 @@ export function RecordingList() {
         >
           <FilePlus size={14} aria-hidden /> Add recordings
         </FileButton>
-        <button type="button" className="btn btn-xs" onClick={() => setChoosing(true)}>
-          <FolderOpen size={14} aria-hidden /> From the media folder
-        </button>
+        {detail.mediaFolder && (
+          <button type="button" className="btn btn-xs" onClick={() => setChoosing(true)}>
+            <FolderOpen size={14} aria-hidden /> From the media folder
+          </button>
+        )}
       </div>
       <p className="mt-1 text-xs quiet">Or drop them on this page.</p>
       {choosing && (

@@ -105,8 +105,9 @@ export function switchCollecting(model: EpisodeModel, order?: CollectingOrder): 
 export function breakHere(model: EpisodeModel): void {
   const { words, recordings } = model.state;
   const at = toMillis(beginningAt(model.player.sourceTime, words, recordings));
-  model.decide({ type: 'break', part: uuid(), at, title: '' });
-  model.show({ tray: 'order' });
+  const part = uuid();
+  model.decide({ type: 'break', part, at, title: '' });
+  model.show({ tray: 'order', naming: part });
 }
 
 /** The parts of the programme as it is. */

@@ -85,7 +85,7 @@ export function drawBeginning(
   c.moveTo(x, 0);
   c.lineTo(x, height);
   c.stroke();
-  label(c, recording.name, x + 5, ink.out, ink, taken);
+  label(c, shortened(recording.name), x + 5, ink.out, ink, taken);
 }
 
 /** Wanted passages stand on a firm rail. */
@@ -157,7 +157,7 @@ export function drawBreaks(
     c.fillStyle = ink.pause;
     c.fillRect(x, 0, 1, height);
     c.fillRect(x + 3, 0, 1, height);
-    label(c, title, x + 8, ink.pause, ink, taken);
+    label(c, shortened(title), x + 8, ink.pause, ink, taken);
   }
 }
 
@@ -197,6 +197,10 @@ function wedge(c: CanvasRenderingContext2D, x: number, ink: Ink, text: string): 
   c.fill();
   write(c, text, x + 7, MOVED_TOP + 1, ink.hand, ink);
 }
+
+const MOST_SIGNS = 28;
+/** A long title says in the tray how it goes on. */
+const shortened = (text: string): string => (text.length > MOST_SIGNS ? `${text.slice(0, MOST_SIGNS - 1).trimEnd()}…` : text);
 
 /** A few words on the first line that is free. */
 function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {

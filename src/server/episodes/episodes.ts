@@ -1,4 +1,5 @@
 import type { EpisodeDetail, EpisodeSummary, JobView, RecordingDetail } from '@/core/contract/messages.ts';
+import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { latestJobs } from '../jobs/jobs.ts';
@@ -42,6 +43,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
   return {
     id,
     title,
+    mediaFolder: config.mediaDir !== undefined,
     recordings: recordings.map((recording) => describeRecording(recording, jobs)),
     jobs,
     wordsVersion,

@@ -66,6 +66,7 @@ export class EpisodeModel implements Episode {
     tray: 'pauses',
     selection: undefined,
     lifted: undefined,
+    naming: undefined,
     focus: undefined,
     playing: false,
     rate: 1,
@@ -328,6 +329,7 @@ export class EpisodeModel implements Episode {
         | 'rowSeconds'
         | 'selection'
         | 'lifted'
+        | 'naming'
         | 'focus'
         | 'dialog'
         | 'target'

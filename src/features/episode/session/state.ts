@@ -71,6 +71,8 @@ export interface EpisodeState {
   readonly showsSpeech: boolean;
   readonly tray: TrayName;
   readonly selection: Range | undefined;
+  /** the part that was just begun, and waits for its title */
+  readonly naming: string | undefined;
   /** a passage that was lifted, to be set down elsewhere */
   readonly lifted: Range | undefined;
   /** the proposal that keys act on */
