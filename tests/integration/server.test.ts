@@ -243,6 +243,56 @@ describe('jobs', () => {
     expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
   });
 
+  it('measure again what has gone or cannot be read, without touching anything else', async () => {
+    const [id, other] = [await bring(talk), await bring(makeTalk(join(folder, 'untouched.wav'), [1, 1.4, 2]))];
+    await runJobs();
+    const { medium } = firstOf(await findEpisode(id));
+    const curves = join(config.dataDir, 'media', medium.id.slice(0, 2), medium.id, 'curves');
+    const whole = readFileSync(join(curves, 'speech-0.ztcv'));
+    const { summary } = (await listEpisodes()).find((episode) => episode.id === id) ?? {};
+    rmSync(join(curves, 'level-0.ztcv'));
+    writeFileSync(join(curves, 'speech-0.ztcv'), whole.subarray(0, whole.length - 1));
+    writeFileSync(join(curves, 'repeated.ztcv'), 'no curve at all');
+    expect((await listEpisodes()).map((episode) => episode.measured)).toEqual([true, true]);
+    expect((await describeEpisode(other)).recordings[0]).toMatchObject({ measured: true, speech: true });
+    expect((await describeEpisode(id)).recordings[0]).toMatchObject({
+      measured: false,
+      speech: false,
+      voice: true,
+      echoes: false,
+    });
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[0]).toMatchObject({ measured: true, speech: true, voice: true, echoes: true });
+    expect(readFileSync(join(curves, 'speech-0.ztcv'))).toEqual(whole);
+    expect((await listEpisodes()).find((episode) => episode.id === id)).toMatchObject({ summary, isCurrent: true });
+
+    // What has the form of a curve and no meaning is noticed by whoever reads it.
+    const echoes = readFileSync(join(curves, 'repeated.ztcv'));
+    echoes[6] = 1;
+    echoes.fill(255, 32);
+    writeFileSync(
+      join(curves, 'repeated.ztcv'),
+      Buffer.concat([echoes.subarray(0, 16), Buffer.from([7, 0, 0, 0]), Buffer.alloc(23, 255)]),
+    );
+    await append(id, [cut(0.5, 1)]);
+    await makeSnapshot(id).catch(() => {});
+    await runJobs();
+    await makeSnapshot(id);
+    expect((await listEpisodes()).every((episode) => episode.isCurrent)).toBe(true);
+
+    // All of it gone: bringing the file again, or trying again, is enough.
+    rmSync(join(curves, '..'), { recursive: true });
+    await retryEpisode(id);
+    await runJobs();
+    expect((await describeEpisode(id)).jobs.find(({ kind }) => kind === 'measure')?.error).toMatch(
+      /missing from the media store/,
+    );
+    await bring(talk, 'the same.wav');
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[0]).toMatchObject({ measured: true, echoes: true });
+    expect((await readLog(id)).length).toBe(1);
+  });
+
   it('say why when the sound cannot be decoded', async () => {
     const id = await bring(talk);
     const { medium } = firstOf(await findEpisode(id));

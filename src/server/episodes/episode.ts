@@ -1,5 +1,6 @@
 import type { Recording } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
+import { log } from '../log.ts';
 import { type Medium, type MediumRow, mediumOf } from '../media/media.ts';
 import { notFound } from '../refusal.ts';
 
@@ -56,16 +57,30 @@ async function withRecordings(rows: readonly EpisodeRow[]): Promise<Episode[]> {
     .orderBy('r.place')
     .select('m.*', 'r.id as recording_id', 'r.episode_id', 'r.file_name', 'r.place')) as RecordingRow[];
   const byEpisode = new Map<string, EpisodeRecording[]>();
+  const broken = new Set<string>();
   for (const row of recordings) {
-    const recording = { id: row.recording_id, place: row.place, fileName: row.file_name, medium: mediumOf(row) };
+    const medium = readable(row);
+    if (!medium) broken.add(row.episode_id);
+    if (!medium) continue;
+    const recording = { id: row.recording_id, place: row.place, fileName: row.file_name, medium };
     byEpisode.set(row.episode_id, [...(byEpisode.get(row.episode_id) ?? []), recording]);
   }
   return rows.flatMap((row): Episode[] => {
     const own = byEpisode.get(row.id);
-    if (!own) return [];
+    if (!own || broken.has(row.id)) return [];
     const { id, title, created_at: createdAt, words_version: wordsVersion } = row;
     return [{ id, title, createdAt, lastSeq: Number(row.last_seq), wordsVersion, recordings: own }];
   });
+}
+
+/** A medium, unless what the database holds of it makes no sense: the other episodes have nothing to do with that. */
+function readable(row: RecordingRow): Medium | undefined {
+  try {
+    return mediumOf(row);
+  } catch (error) {
+    log.error({ episode: row.episode_id, error: (error as Error).message }, 'this episode cannot be read');
+    return undefined;
+  }
 }
 
 /** All episodes, the newest first. */

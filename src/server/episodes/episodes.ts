@@ -3,7 +3,7 @@ import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { latestJobs } from '../jobs/jobs.ts';
-import { enqueueMissing } from '../jobs/missing.ts';
+import { enqueueMissing, noticeLost } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
@@ -37,8 +37,11 @@ export async function listEpisodes(): Promise<EpisodeSummary[]> {
   });
 }
 
+/** An episode as a page opens it. What was measured and is missing counts as not measured, and is queued. */
 export async function describeEpisode(id: string): Promise<EpisodeDetail> {
-  const { title, recordings, wordsVersion } = await findEpisode(id);
+  const found = await findEpisode(id);
+  const lost = await Promise.all(found.recordings.map(({ medium }) => noticeLost(medium)));
+  const { title, recordings, wordsVersion } = lost.some(Boolean) ? await findEpisode(id) : found;
   const jobs = [...(await latestJobs([...new Set(recordings.map(({ medium }) => medium.id))])).values()].flat();
   return {
     id,

@@ -16,7 +16,8 @@ import { presentOf } from '@/core/sources/recording.ts';
 import { totalLength } from '@/core/time/range.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
-import { readMeasures } from '../media/material.ts';
+import { discardMeasure, noticeLost } from '../jobs/missing.ts';
+import { readMeasures, UnreadableMeasure } from '../media/material.ts';
 import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
@@ -40,6 +41,8 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     throw error;
   });
   if (!episode || measuredOf(episode).length === 0) return;
+  // It is asked for again when what is missing has been measured.
+  if ((await Promise.all(measuredOf(episode).map(({ medium }) => noticeLost(medium)))).some(Boolean)) return;
   const basis = basisOf(episode);
   const key = basisKey(basis);
   if (await db('cut_snapshots').where({ episode_id: episodeId, basis: key }).first('basis')) return;
@@ -87,7 +90,10 @@ async function sessionOf(episode: Episode): Promise<EpisodeSession> {
 
 async function soundOf({ id, place, medium }: EpisodeRecording): Promise<PlacedSound> {
   const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
-  const measured = await readMeasures((job) => isMeasured(medium, job), folder, tracks);
+  const measured = await readMeasures((job) => isMeasured(medium, job), folder, tracks).catch(async (error) => {
+    if (error instanceof UnreadableMeasure) await discardMeasure(medium, error.job);
+    throw error;
+  });
   return { id, place, sound: { duration: medium.duration, levels: [], ...measured } };
 }
 

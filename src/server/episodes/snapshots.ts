@@ -75,7 +75,8 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
     if (measuredOf(episode).length === 0) continue;
     const row = byEpisode.get(episode.id);
     const isCurrent = row?.basis === basisKey(basisOf(episode));
-    if (row) known.set(episode.id, { summary: cutSummary.parse(row.summary), isCurrent });
+    const summary = cutSummary.safeParse(row?.summary);
+    if (summary.success) known.set(episode.id, { summary: summary.data, isCurrent });
     if (!isCurrent) outOfDate.push(episode.id);
   }
   await askCuts(outOfDate);

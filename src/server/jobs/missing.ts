@@ -1,18 +1,62 @@
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { MEASURE_JOB_NAMES, type MeasureJob, specOfJob } from '@/core/curves/measures.ts';
 import { db, type Transaction } from '../db/connection.ts';
-import { isMeasured, type Medium, type MediumRow, mediumOf } from '../media/media.ts';
+import { announce } from '../events.ts';
+import { log } from '../log.ts';
+import { filesFrom, isProxyLost, lostJobs } from '../media/lost.ts';
+import { columnOf, findMedium, isMeasured, type Medium, type MediumRow, mediumOf } from '../media/media.ts';
+import { curvesFolder } from '../media/store.ts';
 import { enqueue } from './jobs.ts';
 
-/** Queues whatever a medium still lacks; also used to try again after a failure or a cancel. */
+/**
+ * Queues whatever a medium still lacks, what was measured once and is there no more among it; also used to try again after a
+ * failure or a cancel.
+ */
 export async function enqueueMissing(trx: Transaction, mediaId: string): Promise<void> {
   const row = (await trx('media').where({ id: mediaId }).first()) as MediumRow | undefined;
   if (!row) return;
-  const medium = mediumOf(row);
+  const medium = await withoutLost(trx, mediumOf(row));
   if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
   for (const job of MEASURE_JOB_NAMES) {
     const isWanted = !specOfJob(job).ofPicture || medium.facts.video !== undefined;
     if (isWanted && !isMeasured(medium, job) && !isWaiting(medium, job)) await enqueue(trx, job, mediaId);
   }
+}
+
+/**
+ * Notices when what was measured of a medium is missing or cannot be read: then it counts as not measured yet, and is queued.
+ * @returns whether anything was lost
+ */
+export async function noticeLost(medium: Medium): Promise<boolean> {
+  if ((await lostJobs(medium)).length === 0 && !(await isProxyLost(medium))) return false;
+  await db.transaction((trx) => enqueueMissing(trx, medium.id));
+  await tellEpisodes(medium.id);
+  return true;
+}
+
+/** Files that have the form of curves, but cannot be made sense of. */
+export async function discardMeasure(medium: Medium, job: MeasureJob): Promise<void> {
+  for (const file of filesFrom(job, medium)) await rm(join(curvesFolder(medium.id), file), { force: true });
+  await noticeLost(medium);
+}
+
+/** What is left of what a medium is known to have when all that is lost is taken away from it. */
+async function withoutLost(trx: Transaction, medium: Medium): Promise<Medium> {
+  const lost = await lostJobs(medium);
+  const proxy = await isProxyLost(medium);
+  if (lost.length === 0 && !proxy) return medium;
+  log.warn({ media: medium.id, lost, proxy }, 'what was measured is missing, and is measured again');
+  await trx('media')
+    .where({ id: medium.id })
+    .update({ ...Object.fromEntries(lost.map((job) => [columnOf(job), null])), ...(proxy && { proxy: 'pending' }) });
+  return findMedium(medium.id, trx);
+}
+
+/** Tells the pages of all episodes that a medium is part of. */
+export async function tellEpisodes(mediaId: string): Promise<void> {
+  const rows = await db('recordings').where({ media_id: mediaId }).distinct('episode_id');
+  for (const { episode_id } of rows) await announce({ type: 'episode', episodeId: episode_id });
 }
 
 /** Whether something that a job comes after, or what that comes after, is not measured yet. */
@@ -21,11 +65,12 @@ function isWaiting(medium: Medium, job: MeasureJob): boolean {
   return after !== undefined && (!isMeasured(medium, after) || isWaiting(medium, after));
 }
 
-/** Queues what recordings lack that were measured by an earlier version, which knew fewer curves. */
+/** Queues what recordings lack: an earlier version, which knew fewer curves, measured them, or what it measured has gone. */
 export async function enqueueNewCurves(): Promise<void> {
   const older = await db('media')
     .whereNotNull('measured_at')
     .where((lacking) => lacking.whereNull('voice_at').orWhereNull('echoes_at'))
-    .select('id');
-  for (const { id } of older) await db.transaction((trx) => enqueueMissing(trx, id));
+    .pluck('id');
+  for (const id of older) await db.transaction((trx) => enqueueMissing(trx, id));
+  for (const id of await db('media').pluck('id')) await noticeLost(await findMedium(id));
 }

@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
@@ -9,7 +10,6 @@ import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
-import { announce } from '../events.ts';
 import { log } from '../log.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
@@ -25,8 +25,9 @@ import { recognise } from '../media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
 import { measureVoice } from '../media/voice.ts';
+import { Refusal } from '../refusal.ts';
 import * as jobs from './jobs.ts';
-import { enqueueMissing } from './missing.ts';
+import { enqueueMissing, tellEpisodes } from './missing.ts';
 
 const payload = z.object({ jobId: z.uuid() });
 const cutPayload = z.object({ episodeId: z.uuid() });
@@ -39,6 +40,7 @@ const recognition = z.object({
   align: z.string().optional(),
 });
 const TELL_MS = 200;
+const GONE = 'The file itself is missing from the media store. Bring it in again: what was decided about it is still here.';
 
 interface Work {
   readonly medium: Medium;
@@ -162,6 +164,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
     try {
       const medium = await findMedium(job.mediaId);
       const path = await originalPath(medium.id, medium.linkedPath);
+      if (!(await stat(path).catch(() => undefined))) throw new MediaError(GONE);
       await work(
         {
           medium,
@@ -181,6 +184,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       if (stop.signal.aborted) return;
       const message =
         error instanceof MediaError ||
+        error instanceof Refusal ||
         error instanceof SpeechUnavailable ||
         error instanceof EmbeddingUnavailable ||
         error instanceof RecogniserError
@@ -192,8 +196,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       shutdown.removeEventListener('abort', onShutdown);
       stop.abort('ended');
       await teller;
-      for (const { episode_id } of await db('recordings').where({ media_id: job.mediaId }).select('episode_id'))
-        await announce({ type: 'episode', episodeId: episode_id });
+      await tellEpisodes(job.mediaId);
     }
   };
 }

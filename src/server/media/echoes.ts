@@ -1,4 +1,4 @@
-import { rename, stat, writeFile } from 'node:fs/promises';
+import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
@@ -15,6 +15,7 @@ import { prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { type Range, subtract } from '@/core/time/range.ts';
+import { isCurve } from './curveFile.ts';
 import { measureEmbedding, readEmbedding } from './embedding/measure.ts';
 import { readMeasure } from './material.ts';
 import type { MeasureOptions } from './measure.ts';
@@ -40,8 +41,9 @@ export async function measureEchoes(
   options: MeasureOptions = {},
 ): Promise<void> {
   const target = join(folder, curveFileOf('echoes'));
-  if (await isThere(target)) return;
   const tracks = facts.audio.length;
+  const files = [target, ...facts.audio.map((_, track) => join(folder, curveFileOf('hesitation', track)))];
+  if ((await Promise.all(files.map(isCurve))).every(Boolean)) return;
   const length = facts.duration;
   await measureEmbedding(path, facts, folder, {
     ...options,
@@ -83,12 +85,6 @@ function isSpeech({ start, end }: Range, speech: readonly SpeechCurve[] | undefi
     return heard.reduce((sum, code) => sum + code, 0) >= LEAST_SPEECH * 255 * heard.length;
   });
 }
-
-const isThere = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );
 
 /** Bytes that are no samples of a steady rate. */
 async function writeCurve(target: string, kind: CurveKind, bytes: Uint8Array): Promise<void> {

@@ -18,11 +18,28 @@ export async function readMeasure<N extends MeasureName>(name: N, folder: string
   return decodeMeasure(name, await Promise.all(filesOf(name, tracks).map((file) => readFile(join(folder, `${file}.ztcv`)))));
 }
 
-/** All that the jobs named have measured. */
+/** A measure whose files cannot be made sense of. */
+export class UnreadableMeasure extends Error {
+  constructor(
+    readonly job: MeasureJob,
+    cause: unknown,
+  ) {
+    super(`What the job ${job} measured cannot be read: ${(cause as Error).message}`, { cause });
+  }
+}
+
+/** All that the jobs named have measured. @throws UnreadableMeasure */
 export async function readMeasures(isDone: (job: MeasureJob) => boolean, folder: string, tracks: number): Promise<Measured> {
   const names = MEASURE_NAMES.filter((name) => isDone(MEASURES[name].job));
   return Object.fromEntries(
-    await Promise.all(names.map(async (name) => [name, await readMeasure(name, folder, tracks)] as const)),
+    await Promise.all(
+      names.map(async (name) => {
+        const measure = await readMeasure(name, folder, tracks).catch((error) => {
+          throw new UnreadableMeasure(MEASURES[name].job, error);
+        });
+        return [name, measure] as const;
+      }),
+    ),
   );
 }
 

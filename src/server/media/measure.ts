@@ -1,5 +1,5 @@
 import { closeSync, fsync, openSync, writeSync } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { MediaFacts } from '@/core/contract/media.ts';
@@ -11,7 +11,7 @@ import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 
-const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
+export const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
 
 export interface MeasureOptions {
   /** where stretches that are measured side by side begin, multiples of `STRETCH_UNIT`; by length and format when left out */
@@ -35,8 +35,8 @@ const HOLDS_INTEGERS = /^(flac|alac|pcm_[su]\d)/;
 const IN_INTEGERS = ':internal_sample_fmt=s16p';
 
 /**
- * Measures all audio tracks of a file in one pass of ffmpeg, and writes their curves into a new folder. The folder
- * appears whole or not at all. Memory does not grow with the length.
+ * Measures all audio tracks of a file in one pass of ffmpeg, and writes their curves into a folder, where they appear
+ * when all are whole. Memory does not grow with the length.
  *
  * A long file of a kind that seeks exactly is read in two halves side by side, each by an ffmpeg of its own: down-mixing
  * and writing run on one thread there, which took half as long again as decoding on all of them. The curves are the same.
@@ -51,8 +51,10 @@ export async function measure(path: string, facts: MediaFacts, folder: string, o
     // Shorter than it says: a stretch began where nothing is.
     if (splits.some((split) => split >= length)) length = await measureStretches(path, facts, work, [], options);
     if (length === 0) throw new MediaError('The sound cannot be decoded: no samples');
-    await rm(folder, { recursive: true, force: true });
-    await rename(work, folder);
+    // What other jobs have measured stays beside them.
+    await mkdir(folder, { recursive: true });
+    for (const name of await readdir(work)) await rename(join(work, name), join(folder, name));
+    await rm(work, { recursive: true, force: true });
     return length;
   } catch (error) {
     await rm(work, { recursive: true, force: true });

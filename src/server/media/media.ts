@@ -1,7 +1,8 @@
 import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
 import type { MeasureJob } from '@/core/curves/measures.ts';
-import { db } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { notFound } from '../refusal.ts';
+import { isMediumId } from './store.ts';
 
 export interface Medium {
   readonly id: string;
@@ -23,6 +24,9 @@ export interface Medium {
 
 /** Whether a job has measured a medium. */
 export const isMeasured = (medium: Medium, job: MeasureJob): boolean => (job === 'measure' ? medium.measured : medium[job]);
+
+/** The column that says when a job measured a medium. */
+export const columnOf = (job: MeasureJob) => (job === 'measure' ? 'measured_at' : (`${job}_at` as const));
 
 export interface MediumRow {
   id: string;
@@ -53,8 +57,9 @@ export const mediumOf = (row: MediumRow): Medium => ({
 });
 
 /** @throws Refusal when there is none of that name */
-export async function findMedium(id: string): Promise<Medium> {
-  const row = (await db('media').where({ id }).first()) as MediumRow | undefined;
+export async function findMedium(id: string, trx: Transaction | typeof db = db): Promise<Medium> {
+  if (!isMediumId(id)) throw notFound('That recording');
+  const row = (await trx('media').where({ id }).first()) as MediumRow | undefined;
   if (!row) throw notFound('That recording');
   return mediumOf(row);
 }

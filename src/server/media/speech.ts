@@ -6,7 +6,7 @@ import * as ort from 'onnxruntime-web';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { curveFileOf } from '@/core/curves/measures.ts';
 import { probabilityToCode, SPEECH_FRAME, SPEECH_SAMPLE_RATE } from '@/core/curves/speech.ts';
-import { completeCurve } from './curveFile.ts';
+import { completeCurve, isCurve } from './curveFile.ts';
 import { decoded } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
 
@@ -65,7 +65,7 @@ export async function measureSpeech(path: string, facts: MediaFacts, folder: str
   const model = await loadModel();
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, curveFileOf('speech', track));
-    if (await exists(target)) continue;
+    if (await isCurve(target)) continue;
     const samples = decoded(path, index, options.signal);
     const share = (frames: number) =>
       options.onProgress?.((track * facts.duration + (frames * SPEECH_FRAME) / SPEECH_SAMPLE_RATE) / facts.audio.length);
@@ -79,12 +79,6 @@ export async function measureSpeech(path: string, facts: MediaFacts, folder: str
     });
   }
 }
-
-const exists = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );
 
 /** How many stretches are measured side by side, and how long each is, for a file of some length. */
 function stretchesFor(seconds: number): { count: number; frames: number } {

@@ -8,9 +8,12 @@ import { Refusal } from '../refusal.ts';
 
 const SHA256 = /^[0-9a-f]{64}$/;
 
+/** Whether a text can be the name of a medium. */
+export const isMediumId = (id: string): boolean => SHA256.test(id);
+
 /** Folder of one medium: the file itself, its curves, and what was made of it. */
 function mediaHome(id: string): string {
-  if (!SHA256.test(id)) throw new Refusal(404, 'There is no such medium.');
+  if (!isMediumId(id)) throw new Refusal(404, 'There is no such medium.');
   return join(config.dataDir, 'media', id.slice(0, 2), id);
 }
 

@@ -1,4 +1,4 @@
-import { rename, stat, writeFile } from 'node:fs/promises';
+import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
@@ -6,6 +6,7 @@ import { encodeHeader } from '@/core/curves/codec.ts';
 import { curveFileOf } from '@/core/curves/measures.ts';
 import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '@/core/curves/sustainedSounds.ts';
 import { HELD_BYTES, packHeld } from '@/core/curves/voice.ts';
+import { isCurve } from './curveFile.ts';
 import { decoded, samplesOf } from './decoding.ts';
 import type { MeasureOptions } from './measure.ts';
 
@@ -21,7 +22,7 @@ const FRAMES_A_BREATH = 200;
 export async function measureVoice(path: string, facts: MediaFacts, folder: string, options: MeasureOptions = {}): Promise<void> {
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, curveFileOf('voice', track));
-    if (await exists(target)) continue;
+    if (await isCurve(target)) continue;
     const meter = new HoldingMeter();
     let frame = new Float64Array(FRAME);
     let filled = LEAD;
@@ -46,9 +47,3 @@ export async function measureVoice(path: string, facts: MediaFacts, folder: stri
     await rename(`${target}.part`, target);
   }
 }
-
-const exists = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );

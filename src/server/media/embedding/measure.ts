@@ -5,7 +5,7 @@ import * as ort from 'onnxruntime-web';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { decodeCurve } from '@/core/curves/codec.ts';
 import { EMBEDDING_HOP, EMBEDDING_SIZE, type EmbeddingCurve, embeddingToByte } from '@/core/curves/embedding.ts';
-import { completeCurve } from '../curveFile.ts';
+import { completeCurve, isCurve } from '../curveFile.ts';
 import { decoded } from '../decoding.ts';
 import type { MeasureOptions } from '../measure.ts';
 import { CONTEXT_FRAMES, type EmbeddingModel, HOP_FRAMES, loadEmbeddingModel, MEL_BANDS } from './model.ts';
@@ -36,7 +36,7 @@ export async function measureEmbedding(
   const model = await loadEmbeddingModel();
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, embeddingFileOf(track));
-    if (await stat(target).catch(() => undefined)) continue;
+    if (await isCurve(target)) continue;
     const tell = (seconds: number) => options.onProgress?.((track * facts.duration + seconds) / facts.audio.length);
     await measureTrack(model, decoded(path, index, options.signal), `${target}.part`, tell);
     await completeCurve(`${target}.part`, target, { kind: 'embedding', bytesPerSample: EMBEDDING_SIZE, rateNum: 25, rateDen: 1 });
