@@ -19,7 +19,10 @@ export default defineConfig({
     // Astro reads this from tsconfig.json, web workers do not.
     resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
     build: { target: 'es2022' },
-    worker: { format: 'es', rollupOptions: { output: { entryFileNames: THREAD } } },
+    worker: {
+      format: 'es',
+      rollupOptions: { output: { entryFileNames: ({ name }) => (name === 'cut.worker' ? THREAD : '_astro/[name]-[hash].js') } },
+    },
     define: { 'import.meta.env.THREAD_ADDRESS': JSON.stringify(`/${THREAD}`) },
   },
 });

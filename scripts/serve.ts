@@ -17,14 +17,8 @@ export interface Service {
 
 /** Starts both on the built application and waits until the server answers. */
 export async function serve(environment: Record<string, string | undefined>): Promise<Service> {
-  const env: Record<string, string | undefined> = { HOST: '127.0.0.1', ...process.env, NODE_ENV: 'production', ...environment };
-  const launch = (args: string[]) =>
-    // Sessions of their own: they are stopped in order, by pid, and not by the terminal.
-    spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'], detached: true });
-  const web = launch([join(ROOT, 'dist/server/entry.mjs')]);
-  const worker = launch(['--import', 'tsx', join(ROOT, 'src/workers/queue.ts')]);
+  const { web, worker, address } = launch(environment);
   const ended = Promise.race([whenEnded(web, 'web server'), whenEnded(worker, 'queue worker')]);
-  const address = `http://127.0.0.1:${env.PORT}`;
   const stop = async () => {
     await Promise.all([web, worker].map(stopProcess));
   };
@@ -37,17 +31,38 @@ export async function serve(environment: Record<string, string | undefined>): Pr
   return { address, web, worker, ended, stop };
 }
 
-const whenEnded = (child: ChildProcess, name: string) =>
+/** Starts both and waits for nothing. */
+export function launch(environment: Record<string, string | undefined>) {
+  const env = environmentFor(environment);
+  return { web: launchWeb(env), worker: launchWorker(env), address: `http://127.0.0.1:${env.PORT}` };
+}
+
+export const environmentFor = (environment: Record<string, string | undefined>): Record<string, string | undefined> => ({
+  HOST: '127.0.0.1',
+  ...process.env,
+  NODE_ENV: 'production',
+  ...environment,
+});
+
+// Sessions of their own: they are stopped in order, by pid, and not by the terminal.
+const launchNode = (args: string[], env: NodeJS.ProcessEnv): ChildProcess =>
+  spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'], detached: true });
+
+export const launchWeb = (env: NodeJS.ProcessEnv): ChildProcess => launchNode([join(ROOT, 'dist/server/entry.mjs')], env);
+export const launchWorker = (env: NodeJS.ProcessEnv): ChildProcess =>
+  launchNode(['--import', 'tsx', join(ROOT, 'src/workers/queue.ts')], env);
+
+export const whenEnded = (child: ChildProcess, name: string) =>
   new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`${name} (${signal ?? `exit code ${code}`})`)));
 
-async function answering(address: string, ended: Promise<string>): Promise<void> {
+export async function answering(address: string, ended: Promise<string>): Promise<void> {
   let down: string | undefined;
   void ended.then((name) => {
     down = name;
   });
   for (const deadline = Date.now() + START_TIMEOUT_MS; Date.now() < deadline; await sleep(100)) {
     if (down) throw new Error(`The ${down} ended while starting.`);
-    const answer = await fetch(`${address}/api/episodes`).catch(() => undefined);
+    const answer = await fetch(`${address}/healthz`).catch(() => undefined);
     if (answer?.ok) return;
   }
   throw new Error('The server did not answer within a minute.');

@@ -1,10 +1,14 @@
-import { mkdirSync } from 'node:fs';
+import type { ChildProcess } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { z } from 'zod';
 import { loadDemo } from '../demo/load.ts';
 import { build } from './build.ts';
 import { migrateDatabase } from './migrate.ts';
 import { freePort, startCluster } from './postgres.ts';
-import { serve } from './serve.ts';
+import { endProcess, isStill, knownProcess } from './processes.ts';
+import { answering, environmentFor, launchWeb, launchWorker, stopProcess, whenEnded } from './serve.ts';
+import { supervise } from './supervise.ts';
 
 const ROOT = join(import.meta.dirname, '..');
 /** Where the database and the media lie unless told otherwise. */
@@ -18,6 +22,11 @@ if (unknown.length > 0) {
   process.stderr.write(`bin/start knows --demo and nothing else (not ${unknown.join(' ')})\n`);
   process.exit(2);
 }
+
+const RUN_NOTE = join(VAR, 'running.json');
+const known = z.object({ pid: z.int(), born: z.string() }).optional();
+const runNote = z.object({ start: known, 'web server': known, 'queue worker': known, address: z.string().optional() });
+type RunNote = z.infer<typeof runNote>;
 
 /** Undone in reverse order, once, however this ends. */
 const undo: (() => Promise<void>)[] = [];
@@ -37,11 +46,17 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
 
 try {
   mkdirSync(VAR, { recursive: true });
+  const address = await alreadyServed();
+  if (address) {
+    process.stdout.write(`\nZetemis runs already, at ${address}\n`);
+    process.exit(0);
+  }
   let url = process.env.DATABASE_URL;
   if (url) say('using the database that DATABASE_URL names');
   else {
     const cluster = await startCluster(join(VAR, 'postgres'), say);
-    undo.push(() => cluster.stop());
+    // Always on the port it had: those who use it come back to it.
+    undo.push(supervise('database', cluster, () => startCluster(join(VAR, 'postgres'), () => {}, cluster.port), say));
     url = cluster.url;
   }
   await migrateDatabase(url);
@@ -49,27 +64,63 @@ try {
   build(say);
   const port = process.env.PORT ?? String(await portToUse());
   const dataDir = process.env.ZETEMIS_DATA_DIR ?? join(VAR, 'data');
-  const starting = serve({
+  const env = environmentFor({
     DATABASE_URL: url,
     ZETEMIS_DATA_DIR: dataDir,
     PORT: port,
     LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
   });
-  // Known before it answers, so that a signal meanwhile leaves nothing running.
-  undo.push(async () => (await starting.catch(() => undefined))?.stop());
-  const service = await starting;
-  if (demo) await loadDemo(service.address, say);
-  process.stdout.write(`\nZetemis is at ${service.address}\nCtrl-C stops it.\n`);
-  const ended = await service.ended;
-  if (!stopping) {
-    say(`the ${ended} ended by itself`);
-    await stop();
-    process.exit(1);
-  }
+  const served = `http://127.0.0.1:${port}`;
+  noteRun({ address: served });
+  undo.push(async () => rmSync(RUN_NOTE, { force: true }));
+  const keep = (name: 'web server' | 'queue worker', launching: (env: NodeJS.ProcessEnv) => ChildProcess) => {
+    const begin = () => {
+      const child = launching(env);
+      noteRun({ [name]: knownProcess(child.pid as number) });
+      return { ended: whenEnded(child, name), stop: () => stopProcess(child) };
+    };
+    const first = begin();
+    undo.push(supervise(name, first, async () => begin(), say));
+    return first;
+  };
+  const web = keep('web server', launchWeb);
+  keep('queue worker', launchWorker);
+  await answering(served, web.ended);
+  if (demo) await loadDemo(served, say);
+  process.stdout.write(`\nZetemis is at ${served}\nCtrl-C stops it.\n`);
 } catch (error) {
   process.stderr.write(`\nCould not start: ${(error as Error).message}\n`);
   await stop();
   process.exit(1);
+}
+
+/** Notes what runs, so that whoever comes after a start that was killed finds it. */
+function noteRun(what: Partial<RunNote>): void {
+  writeFileSync(RUN_NOTE, JSON.stringify({ ...readRun(), start: knownProcess(process.pid), ...what }));
+}
+
+function readRun(): RunNote {
+  try {
+    return runNote.parse(JSON.parse(readFileSync(RUN_NOTE, 'utf8')));
+  } catch {
+    return {};
+  }
+}
+
+/**
+ * Where this very folder is served from another terminal. What a start left behind that was killed is ended first: it would hold
+ * the port, and two workers of two versions would share the queue.
+ */
+async function alreadyServed(): Promise<string | undefined> {
+  const { start, address, ...left } = readRun();
+  if (start && isStill(start)) return address;
+  for (const [name, known] of Object.entries(left))
+    if (known && isStill(known)) {
+      say(`ending the ${name} of a start that was killed`);
+      await endProcess(known);
+    }
+  rmSync(RUN_NOTE, { force: true });
+  return undefined;
 }
 
 /** The port people get used to, when it is free. */

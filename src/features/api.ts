@@ -2,7 +2,6 @@ import * as z from 'zod/mini';
 import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
-  appendDecisions,
   created,
   decisionLog,
   episodeDetail,
@@ -15,8 +14,6 @@ import {
   type NewRecording,
   recogniserList,
   type SaveSettingsSet,
-  type ServerEvent,
-  serverEvent,
   settingsSet,
   settingsSets,
   shelf,
@@ -76,8 +73,7 @@ export const api = {
   importWords: (id: string, text: string, recording?: string) =>
     call(imported, `${episode(id)}/words`, 'PUT', { text, ...(recording && { recording }) }),
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
-  append: (id: string, events: readonly DecisionEvent[]) =>
-    call(decisionLog, `${episode(id)}/decisions`, 'POST', appendDecisions.parse({ events })),
+  append: (id: string, events: readonly DecisionEvent[]) => call(decisionLog, `${episode(id)}/decisions`, 'POST', { events }),
   sets: () => call(settingsSets, '/api/sets'),
   addSet: (set: SaveSettingsSet) => call(settingsSet, '/api/sets', 'POST', set),
   importSet: (text: string) => call(settingsSet, '/api/sets', 'PUT', { text }),
@@ -99,21 +95,3 @@ export const api = {
   picture: (mediaId: string) => `/api/media/${mediaId}/picture`,
   sound: (mediaId: string, part: number) => `/api/media/${mediaId}/sound?part=${part}`,
 };
-
-/** Listens to what the server tells; the browser reconnects by itself. @returns a function that stops it */
-export function listen(onEvent: (event: ServerEvent) => void, onReconnect: () => void): () => void {
-  const source = new EventSource('/api/events');
-  let lost = false;
-  source.onmessage = ({ data }) => {
-    const event = serverEvent.safeParse(JSON.parse(data));
-    if (event.success) onEvent(event.data);
-  };
-  source.onerror = () => {
-    lost = true;
-  };
-  source.onopen = () => {
-    if (lost) onReconnect();
-    lost = false;
-  };
-  return () => source.close();
-}

@@ -1,11 +1,14 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { type ServerEvent, serverEvent } from '@/core/contract/messages.ts';
 import { config } from './config.ts';
 import { db, type Transaction } from './db/connection.ts';
+import { GrowingWait } from './db/outage.ts';
 import { log } from './log.ts';
 
 const CHANNEL = 'zetemis';
-const RECONNECT_MS = 1000;
+/** A connection that is silently gone is noticed by asking something over it. */
+const ASK_MS = 5000;
 
 /** Tells every open page of every server on this database. In a transaction, only if and when it commits. */
 export async function announce(event: ServerEvent, trx: Transaction | typeof db = db): Promise<void> {
@@ -14,33 +17,56 @@ export async function announce(event: ServerEvent, trx: Transaction | typeof db 
 
 type Listener = (event: ServerEvent) => void;
 const listeners = new Set<Listener>();
-let connected = false;
+let listening = false;
 
-/** Calls `listener` for each announced event until the returned function is called. */
+/**
+ * Calls `listener` for each announced event until the returned function is called; with `missed` when the database was away,
+ * since what was announced around that moment never came.
+ */
 export function subscribe(listener: Listener): () => void {
   listeners.add(listener);
-  if (!connected) connect();
+  if (!listening) void listenForEver();
   return () => listeners.delete(listener);
 }
 
-function connect(): void {
-  connected = true;
-  const client = new pg.Client({ connectionString: config.DATABASE_URL });
-  const again = (error?: Error) => {
-    if (error) log.warn({ error: error.message }, 'lost the connection that carries events');
+const tell = (event: ServerEvent): void => {
+  for (const listener of listeners) listener(event);
+};
+
+async function listenForEver(): Promise<void> {
+  listening = true;
+  const wait = new GrowingWait();
+  for (let isFirst = true; ; isFirst = false) {
+    await listenUntilLost(() => {
+      wait.reset();
+      if (!isFirst) tell({ type: 'missed' });
+    }).catch((error) => log.warn({ error: (error as Error).message }, 'lost the connection that carries events'));
+    await wait.next();
+  }
+}
+
+async function listenUntilLost(onListening: () => void): Promise<never> {
+  const client = new pg.Client({ connectionString: config.DATABASE_URL, connectionTimeoutMillis: ASK_MS, query_timeout: ASK_MS });
+  const lost = new Promise<never>((_, reject) => {
+    client.once('error', reject);
+    client.once('end', () => reject(new Error('the connection ended')));
+  });
+  lost.catch(() => {});
+  client.on('notification', ({ payload }) => {
+    const event = serverEvent.safeParse(JSON.parse(payload ?? 'null'));
+    if (event.success) tell(event.data);
+  });
+  try {
+    await client.connect();
+    await client.query(`listen ${CHANNEL}`);
+    onListening();
+    for (;;) {
+      await Promise.race([lost, sleep(ASK_MS)]);
+      await Promise.race([lost, client.query('select 1')]);
+    }
+  } finally {
     client.removeAllListeners();
     client.on('error', () => {});
     client.end().catch(() => {});
-    setTimeout(connect, RECONNECT_MS).unref();
-  };
-  client.once('error', again);
-  client.once('end', () => again());
-  client.on('notification', ({ payload }) => {
-    const event = serverEvent.safeParse(JSON.parse(payload ?? 'null'));
-    if (event.success) for (const listener of listeners) listener(event.data);
-  });
-  client
-    .connect()
-    .then(() => client.query(`listen ${CHANNEL}`))
-    .catch(again);
+  }
 }

@@ -1,9 +1,9 @@
-import { Logger, run, type TaskList } from 'graphile-worker';
-import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
+import { outlast } from '@/server/db/outage.ts';
 import { forgetOtherCuts } from '@/server/episodes/makeSnapshot.ts';
-import { keepAlive } from '@/server/jobs/liveness.ts';
+import { LivingWorkers } from '@/server/jobs/liveness.ts';
 import { enqueueNewCurves } from '@/server/jobs/missing.ts';
+import { keepSlot } from '@/server/jobs/runner.ts';
 import { cutTask, tasksUntil } from '@/server/jobs/tasks.ts';
 import { log } from '@/server/log.ts';
 import { discardExpired } from '@/server/media/uploads.ts';
@@ -12,33 +12,25 @@ import { discardExpired } from '@/server/media/uploads.ts';
 const CONCURRENT_JOBS = 2;
 
 const shutdown = new AbortController();
-const runOn = (taskList: TaskList, concurrency: number) =>
-  run({
-    connectionString: config.DATABASE_URL,
-    concurrency,
-    noHandleSignals: true,
-    pollInterval: 1000,
-    parsedCronItems: [],
-    logger: new Logger(
-      () => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug'](message),
-    ),
-    taskList,
-  });
-await forgetOtherCuts().catch((error) => log.warn({ error: (error as Error).message }, 'could not clear old cuts'));
-const runners = [await runOn(tasksUntil(shutdown.signal), CONCURRENT_JOBS), await runOn(cutTask, 1)];
-const stopKeeping = await keepAlive(
-  runners.map(({ events }) => events),
-  config.DATABASE_URL,
-);
-await discardExpired().catch((error) => log.warn({ error: (error as Error).message }, 'could not clear old uploads'));
-await enqueueNewCurves().catch((error) => log.warn({ error: (error as Error).message }, 'could not queue what is missing'));
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => shutdown.abort());
+
+const atStart = (what: string, work: () => Promise<unknown>) =>
+  outlast(work, shutdown.signal).catch((error) => log.warn({ error: (error as Error).message }, what));
+
+// A database that is away is waited for.
+await atStart('could not clear old cuts', forgetOtherCuts);
+const living = new LivingWorkers();
+living.start();
+const tasks = tasksUntil(shutdown.signal);
+const slots = [
+  ...Array.from({ length: CONCURRENT_JOBS }, () => keepSlot(tasks, living, shutdown.signal)),
+  keepSlot(cutTask, living, shutdown.signal),
+];
+void atStart('could not clear old uploads', discardExpired);
+void atStart('could not queue what is missing', enqueueNewCurves);
 log.info('queue worker ready');
 
-for (const signal of ['SIGINT', 'SIGTERM'] as const)
-  process.once(signal, async () => {
-    shutdown.abort();
-    await Promise.all(runners.map((runner) => runner.stop().catch(() => {})));
-    await stopKeeping().catch(() => {});
-    await db.destroy();
-    process.exit(0);
-  });
+await Promise.all(slots);
+await living.stop().catch(() => {});
+await db.destroy();
+process.exit(0);

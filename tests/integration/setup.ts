@@ -18,6 +18,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   });
   return async () => {
     await cluster.stop();
+    rmSync(cluster.base, { recursive: true, force: true });
     rmSync(folder, { recursive: true, force: true });
   };
 }

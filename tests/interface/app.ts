@@ -55,6 +55,7 @@ export class App {
   async close(): Promise<void> {
     await this.service?.stop();
     await this.cluster?.stop();
+    if (this.cluster) rmSync(this.cluster.base, { recursive: true, force: true });
     rmSync(this.folder, { recursive: true, force: true });
   }
 

@@ -186,6 +186,9 @@ export const handoffView = z.object({
 });
 export type HandoffView = z.infer<typeof handoffView>;
 
+/** How often the stream of events says that it lives. */
+export const EVENT_BEAT_MS = 5000;
+
 /** What the server tells open pages as it happens. */
 export const serverEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobView }),
@@ -194,6 +197,8 @@ export const serverEvent = z.discriminatedUnion('type', [
   /** the cut of an episode was worked out */
   z.object({ type: z.literal('cut'), episodeId: z.uuid() }),
   z.object({ type: z.literal('sets') }),
+  /** the stream was interrupted: what is shown may be out of date */
+  z.object({ type: z.literal('missed') }),
 ]);
 export type ServerEvent = z.infer<typeof serverEvent>;
 

@@ -14,6 +14,8 @@ export type Verdict = z.infer<typeof verdict>;
 
 const id = z.uuid();
 const several = <T extends z.ZodMiniType>(item: T) => z.array(item).check(z.minLength(1), z.maxLength(5000));
+/** Parts of one decision that was too large for one entry: the same name in all, and undone together. */
+const of = z.optional(id);
 const upTo = (length: number) => z.string().check(z.maxLength(length));
 
 /**
@@ -27,13 +29,13 @@ export const decisionEvent = z.discriminatedUnion('type', [
   /** another edge for one proposal: what is taken of it now */
   z.object({ id, type: z.literal('edge'), kind: proposalKind, about: range, taken: range }),
   /** one verdict about several proposals at once */
-  z.object({ id, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict }),
+  z.object({ id, of, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict }),
   z.object({ id, type: z.literal('cut'), about: range }),
   /** a seam at a moment, with nothing taken */
   z.object({ id, type: z.literal('split'), at: moment }),
-  z.object({ id, type: z.literal('cuts'), abouts: several(range) }),
+  z.object({ id, of, type: z.literal('cuts'), abouts: several(range) }),
   /** other words where some are written, or none; their time stays */
-  z.object({ id, type: z.literal('correct'), changes: several(z.object({ about: range, text: upTo(2000) })) }),
+  z.object({ id, of, type: z.literal('correct'), changes: several(z.object({ about: range, text: upTo(2000) })) }),
   /** another speaker for a stretch, for all words of one, or for both together */
   z.object({
     id,

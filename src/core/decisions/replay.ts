@@ -43,13 +43,9 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const done: string[] = [];
   let undone: string[] = [];
   for (const event of log) {
-    if (event.type === 'undo') {
-      const at = done.lastIndexOf(event.target);
-      if (at >= 0) undone.push(...done.splice(at, 1));
-    } else if (event.type === 'redo') {
-      const at = undone.lastIndexOf(event.target);
-      if (at >= 0) done.push(...undone.splice(at, 1));
-    } else if (!steps.has(event.id)) {
+    if (event.type === 'undo') moveAll(done, undone, togetherWith(steps, event.target));
+    else if (event.type === 'redo') moveAll(undone, done, togetherWith(steps, event.target));
+    else if (!steps.has(event.id)) {
       steps.set(event.id, event);
       done.push(event.id);
       undone = [];
@@ -102,6 +98,25 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     undoable: stepOf(done.at(-1)),
     redoable: stepOf(undone.at(-1)),
   };
+}
+
+/** Names of a step and of all others that were decided with it. */
+function togetherWith(steps: ReadonlyMap<string, Step>, id: string): ReadonlySet<string> {
+  const step = steps.get(id);
+  const whole = step && 'of' in step ? step.of : undefined;
+  if (whole === undefined) return new Set([id]);
+  return new Set([...steps.values()].filter((other) => 'of' in other && other.of === whole).map((other) => other.id));
+}
+
+/** Moves names from one list to the end of another, in their order. */
+function moveAll(from: string[], to: string[], names: ReadonlySet<string>): void {
+  if (names.size === 1) {
+    const at = from.lastIndexOf([...names][0] as string);
+    if (at >= 0) to.push(...from.splice(at, 1));
+    return;
+  }
+  to.push(...from.filter((id) => names.has(id)));
+  from.splice(0, from.length, ...from.filter((id) => !names.has(id)));
 }
 
 /** A log with nothing in it. */

@@ -4,8 +4,9 @@ import type { SettingsSet } from '@/core/contract/messages.ts';
 import { parseSettings, writeSettingsFile } from '@/core/detect/settings.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
-import { api, listen } from '../api.ts';
+import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { listen } from '../events.ts';
 
 const client = new QueryClient();
 
@@ -23,7 +24,7 @@ function Sets() {
   const { data, error } = useQuery({ queryKey: ['sets'], queryFn: api.sets });
   const [said, setSaid] = useState<Message>();
   const renew = () => client.invalidateQueries({ queryKey: ['sets'] });
-  useEffect(() => listen(({ type }) => type === 'sets' && void renew(), renew), []);
+  useEffect(() => listen(({ type }) => (type === 'sets' || type === 'missed') && void renew()), []);
   const tried = async (work: () => Promise<unknown>, done: string) => {
     try {
       await work();

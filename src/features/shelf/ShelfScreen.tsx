@@ -2,7 +2,8 @@ import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tan
 import { FolderOpen, Upload as UploadIcon } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
-import { api, listen } from '../api.ts';
+import { api } from '../api.ts';
+import { listen } from '../events.ts';
 import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { bringAll, bringTogether } from '../intake/uploads.ts';
@@ -11,6 +12,8 @@ import { EpisodeCard } from './EpisodeCard.tsx';
 import { SeveralDialog } from './SeveralDialog.tsx';
 
 const client = new QueryClient();
+/** A shelf that could not be read is asked for again. */
+const AGAIN_MS = 3000;
 
 export function ShelfScreen() {
   return (
@@ -22,7 +25,11 @@ export function ShelfScreen() {
 
 function Shelf() {
   const queries = useQueryClient();
-  const { data, error } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
+  const { data, error } = useQuery({
+    queryKey: ['shelf'],
+    queryFn: api.shelf,
+    refetchInterval: ({ state }) => (state.error ? AGAIN_MS : false),
+  });
   const [choosing, setChoosing] = useState(false);
   const [over, setOver] = useState(false);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -30,7 +37,7 @@ function Shelf() {
   const input = useRef<HTMLInputElement>(null);
   const renew = () => void queries.invalidateQueries({ queryKey: ['shelf'] });
 
-  useEffect(() => listen(renew, renew), []);
+  useEffect(() => listen(renew), []);
 
   const take = (list: FileList | null) => {
     const files = [...(list ?? [])];

@@ -31,6 +31,12 @@ const source: Knex.MigrationSource<string> = {
   getMigration: async (name) => MIGRATIONS[name as keyof typeof MIGRATIONS] as Migration,
 };
 
+/** Whether the database is of this very version of the program. */
+export async function isCurrent(knex: Knex): Promise<boolean> {
+  const [done, left] = (await knex.migrate.list({ migrationSource: source })) as [unknown[], unknown[]];
+  return left.length === 0 && done.length === Object.keys(MIGRATIONS).length;
+}
+
 /** Brings the database up to this version of the program. Safe to run again and from several processes at once. */
 export async function migrate(knex: Knex): Promise<string[]> {
   const [, names] = (await knex.migrate.latest({ migrationSource: source })) as [number, string[]];

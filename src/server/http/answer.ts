@@ -1,5 +1,6 @@
 import type { APIContext, APIRoute } from 'astro';
 import { z } from 'zod';
+import { isOutage } from '../db/outage.ts';
 import { log } from '../log.ts';
 import { Refusal } from '../refusal.ts';
 
@@ -12,6 +13,7 @@ export function endpoint(work: (context: APIContext) => Promise<unknown>): APIRo
       return answer === undefined ? new Response(null, { status: 204 }) : Response.json(answer);
     } catch (error) {
       if (error instanceof Refusal) return refuse(error.status, error.message);
+      if (isOutage(error)) return refuse(503, 'The database does not answer. Nothing is lost, and it goes on when it is back.');
       log.error({ path: context.url.pathname, error: (error as Error).stack }, 'request failed');
       return refuse(500, 'Something went wrong on the server. Nothing was changed; try again.');
     }
@@ -19,16 +21,6 @@ export function endpoint(work: (context: APIContext) => Promise<unknown>): APIRo
 }
 
 export const refuse = (status: number, error: string): Response => Response.json({ error }, { status });
-
-/** Body of a request by its schema. @throws Refusal naming what does not fit */
-export async function bodyOf<T>({ request }: APIContext, schema: z.core.$ZodType<T>): Promise<T> {
-  const value = await request.json().catch(() => {
-    throw new Refusal(400, 'The request is not JSON.');
-  });
-  const parsed = z.safeParse(schema, value);
-  if (!parsed.success) throw new Refusal(400, z.prettifyError(parsed.error));
-  return parsed.data;
-}
 
 /** A path parameter that must be a UUID. */
 export function uuidOf({ params }: APIContext, name = 'id'): string {

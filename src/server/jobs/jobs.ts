@@ -18,6 +18,9 @@ interface JobRow {
 /** What refines an answer waits for what gives one; higher comes later. */
 const LATER: Partial<Record<JobKind, number>> = { voice: 5, echoes: 6, recognise: 7, speech: 10, motion: 10 };
 
+/** A job is begun anew when its worker died; one that has killed so many is given up. */
+const MOST_BEGINNINGS = 12;
+
 /** Progress under this says too little for a remaining time. */
 const LEAST_TOLD = 0.03;
 
@@ -49,7 +52,7 @@ export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, 
   const later = LATER[kind] ?? 0;
   // A cancelled job takes a moment to notice: its successor, which writes the same files, must wait for it to end.
   await trx.raw(
-    "select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => 5, priority => ?)",
+    `select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => ${MOST_BEGINNINGS}, priority => ?)`,
     [kind, row.id, `${kind} ${mediaId}`, later],
   );
   await announce({ type: 'job', job: view(row) }, trx);

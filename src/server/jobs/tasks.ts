@@ -4,7 +4,8 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
-import { db } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { isOutage, outlast } from '../db/outage.ts';
 import { findEpisode, recordingIn } from '../episodes/episode.ts';
 import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
@@ -54,7 +55,7 @@ interface Work {
 export const cutTask = {
   cut: async (data: unknown): Promise<void> => {
     const { episodeId } = cutPayload.parse(data);
-    await makeSnapshot(episodeId).catch((error) => {
+    await outlast(() => makeSnapshot(episodeId)).catch((error) => {
       log.error({ episodeId, error: (error as Error).stack }, 'the cut could not be worked out');
       throw error;
     });
@@ -69,7 +70,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       signal,
       onProgress: (seconds) => tell(length > 0 ? seconds / length : 0),
     });
-    await db.transaction(async (trx) => {
+    await commit(async (trx) => {
       await trx('media')
         .where({ id: medium.id })
         .update({ measured_at: new Date(), ...(length === 0 && { duration: measured }) });
@@ -119,7 +120,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       : heard;
     const transcript = await wordsFrom(checked, align, medium, language);
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
-    await db.transaction(async (trx) => {
+    await commit(async (trx) => {
       // Others may have been added meanwhile.
       const episode = await findEpisode(episodeId);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), transcript);
@@ -141,9 +142,12 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 });
 
+/** Keeps what a job made, as soon as the database answers: what took an hour is not thrown away for a restart of a second. */
+const commit = (work: (trx: Transaction) => Promise<void>): Promise<void> => outlast(() => db.transaction(work));
+
 /** Ends a job and says what it made, both or neither. */
 const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
-  db.transaction(async (trx) => {
+  commit(async (trx) => {
     await trx('media').where({ id: mediaId }).update(made);
     if ('speech_at' in made) await enqueueMissing(trx, mediaId);
     await askCutsWith(mediaId, trx);
@@ -154,7 +158,7 @@ const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
 function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promise<void>) {
   return async (data: unknown): Promise<void> => {
     const { jobId } = payload.parse(data);
-    const job = await jobs.start(jobId);
+    const job = await outlast(() => jobs.start(jobId), shutdown);
     if (!job) return;
     const stop = new AbortController();
     const onShutdown = () => stop.abort('shutdown');
@@ -162,7 +166,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
     let share = 0;
     const teller = tellUntil(stop, jobId, () => share);
     try {
-      const medium = await findMedium(job.mediaId);
+      const medium = await outlast(() => findMedium(job.mediaId), shutdown);
       const path = await originalPath(medium.id, medium.linkedPath);
       if (!(await stat(path).catch(() => undefined))) throw new MediaError(GONE);
       await work(
@@ -182,6 +186,10 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
         throw error;
       }
       if (stop.signal.aborted) return;
+      if (isOutage(error)) {
+        await outlast(() => jobs.putBack(jobId), shutdown);
+        throw error;
+      }
       const message =
         error instanceof MediaError ||
         error instanceof Refusal ||
@@ -191,12 +199,12 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
           ? error.message
           : 'Something went wrong on the server; try again.';
       log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');
-      await jobs.fail(jobId, message);
+      await outlast(() => jobs.fail(jobId, message), shutdown);
     } finally {
       shutdown.removeEventListener('abort', onShutdown);
       stop.abort('ended');
       await teller;
-      await tellEpisodes(job.mediaId);
+      await outlast(() => tellEpisodes(job.mediaId), shutdown);
     }
   };
 }

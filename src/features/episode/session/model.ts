@@ -4,6 +4,7 @@ import { applyText } from '@/core/align/corrections.ts';
 import { basisKey, type CutBasis, type KnownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import { fromColumns } from '@/core/contract/wordColumns.ts';
+import { type NewStep, withinBounds } from '@/core/decisions/bounds.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
@@ -23,7 +24,7 @@ import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
 import { materialOf } from './material.ts';
 import { hasPicture, onClock, recordingsOf } from './recordings.ts';
-import type { Episode, EpisodeState, NewStep, Reading } from './state.ts';
+import type { Episode, EpisodeState, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 
 const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
@@ -60,6 +61,7 @@ export class EpisodeModel implements Episode {
     histogram: undefined,
     material: undefined,
     save: 'saved',
+    refused: [],
     reading: 'recorded',
     rowSeconds: 8,
     showsSpeech: false,
@@ -86,7 +88,7 @@ export class EpisodeModel implements Episode {
   readonly takes = new TakesModel(this);
   readonly tuning = new Tuning(this);
   readonly review = new Review(this);
-  private readonly queue: DecisionQueue;
+  readonly queue: DecisionQueue;
   private logged: LoggedEvent[] = [];
   /** the steps that the present decisions come from */
   private replayed: readonly DecisionEvent[] | undefined;
@@ -110,7 +112,12 @@ export class EpisodeModel implements Episode {
       id,
       (entries) => this.takeLog(entries),
       (save) => this.set({ save }),
+      (refused) => {
+        this.set({ refused });
+        this.replayLog();
+      },
     );
+    this.set({ refused: this.queue.refused });
   }
 
   get state(): EpisodeState {
@@ -289,7 +296,9 @@ export class EpisodeModel implements Episode {
   }
 
   decide(step: NewStep): void {
-    this.queue.add({ ...step, id: uuid() } as DecisionEvent);
+    const parts = withinBounds(step);
+    const whole = parts.length > 1 ? { of: uuid() } : {};
+    for (const part of parts) this.queue.add({ ...part, ...whole, id: uuid() } as DecisionEvent);
     this.replayLog();
   }
 

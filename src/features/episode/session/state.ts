@@ -1,6 +1,6 @@
 import type { StoreApi } from 'zustand';
 import type { EpisodeDetail } from '@/core/contract/messages.ts';
-import type { DecisionEvent } from '@/core/decisions/event.ts';
+import type { NewStep } from '@/core/decisions/bounds.ts';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
@@ -13,12 +13,10 @@ import type { Word } from '@/core/transcript/word.ts';
 import type { MaterialAddresses } from '@/workers/cut.worker.ts';
 import type { Player } from '../../playback/player.ts';
 import type { TrayName } from '../../trays.ts';
-import type { SaveState } from './decisionQueue.ts';
+import type { RefusedEntry, SaveState } from './decisionQueue.ts';
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
-type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
-export type NewStep = DistributiveOmit<DecisionEvent, 'id'>;
 
 /** A listening through the seams that are most likely to be wrong. */
 export interface EarCheck {
@@ -65,6 +63,8 @@ export interface EpisodeState {
   /** what was loaded, for whoever computes beside */
   readonly material: MaterialAddresses | undefined;
   readonly save: SaveState;
+  /** what the server will never take */
+  readonly refused: readonly RefusedEntry[];
   readonly reading: Reading;
   readonly rowSeconds: number;
   /** whether the probability of speech is drawn on the rows */
@@ -79,7 +79,7 @@ export interface EpisodeState {
   readonly focus: Pick<SeenProposal, 'kind' | 'found'> | undefined;
   readonly playing: boolean;
   readonly rate: number;
-  readonly dialog: 'keys' | 'palette' | 'find' | undefined;
+  readonly dialog: 'keys' | 'palette' | 'find' | 'refused' | undefined;
 }
 
 /** The episode as far as those need it who do one thing with it. */

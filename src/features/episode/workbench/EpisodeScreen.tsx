@@ -8,7 +8,7 @@ import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 import { openEpisode } from '../session/boot.ts';
 import { jobOf } from '../session/recordings.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
-import { fetchParts, KeysDialog, Palette, ReadingView, trayPanel } from './lazyPanels.ts';
+import { fetchParts, KeysDialog, Palette, ReadingView, RefusedDialog, trayPanel } from './lazyPanels.ts';
 import { Masthead } from './Masthead.tsx';
 import { Picture } from './Picture.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
@@ -79,6 +79,7 @@ function Layout() {
       <Transport />
       <Later key={dialog}>
         {dialog === 'keys' && <KeysDialog onClose={() => model.show({ dialog: undefined })} />}
+        {dialog === 'refused' && <RefusedDialog onClose={() => model.show({ dialog: undefined })} />}
         {dialog === 'palette' && <Palette onClose={() => model.show({ dialog: undefined })} />}
       </Later>
     </div>

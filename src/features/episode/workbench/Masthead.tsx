@@ -3,7 +3,7 @@ import { memo } from 'react';
 import { formatClock } from '@/core/time/clock.ts';
 import { ThemeSwitch } from '@/ui/ThemeSwitch.tsx';
 import { recordedLength } from '../session/recordings.ts';
-import { useEpisode } from '../session/useEpisode.ts';
+import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
 
 /** What the episode is called, what it comes to, and whether that is saved. */
@@ -23,6 +23,7 @@ export function Masthead() {
         <CommandButton id="redo" iconOnly className="btn btn-ghost btn-sm btn-square">
           <Redo2 size={17} aria-hidden />
         </CommandButton>
+        <RefusedMark />
         <SavedMark />
         <ThemeSwitch />
       </div>
@@ -73,6 +74,23 @@ const Figure = memo(function Figure({ value, name, id, wide = false }: FigurePro
     </div>
   );
 });
+
+/** Only there when there is something to see. */
+function RefusedMark() {
+  const model = useModel();
+  const count = useEpisode((s) => s.refused.length);
+  if (count === 0) return null;
+  return (
+    <button
+      type="button"
+      className="btn btn-warning btn-xs ml-2"
+      title="Decisions that the server will not take. All others are saved."
+      onClick={() => model.show({ dialog: 'refused' })}
+    >
+      {count} refused
+    </button>
+  );
+}
 
 function SavedMark() {
   const save = useEpisode((s) => s.save);

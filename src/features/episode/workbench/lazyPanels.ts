@@ -8,6 +8,7 @@ import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 const PARTS = {
   reading: () => import('../../reading/ReadingView.tsx').then((file) => file.ReadingView),
   keys: () => import('./KeysDialog.tsx').then((file) => file.KeysDialog),
+  refused: () => import('./RefusedDialog.tsx').then((file) => file.RefusedDialog),
   palette: () => import('./Palette.tsx').then((file) => file.Palette),
 };
 
@@ -19,6 +20,7 @@ const trays: Readonly<Record<string, ComponentType>> = Object.fromEntries(
 export const trayPanel = (name: TrayName): ComponentType => trays[name] as ComponentType;
 export const ReadingView = part(PARTS.reading);
 export const KeysDialog = part(PARTS.keys);
+export const RefusedDialog = part(PARTS.refused);
 export const Palette = part(PARTS.palette);
 
 /** Fetches all of them. One that fails is tried again when it is shown. */

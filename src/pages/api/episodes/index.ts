@@ -2,7 +2,8 @@ import { newRecording } from '@/core/contract/messages.ts';
 import { config } from '@/server/config.ts';
 import { listEpisodes } from '@/server/episodes/episodes.ts';
 import { episodeFromFolder, episodeFromUpload } from '@/server/episodes/intake.ts';
-import { bodyOf, endpoint } from '@/server/http/answer.ts';
+import { endpoint } from '@/server/http/answer.ts';
+import { bodyOf } from '@/server/http/body.ts';
 
 export const GET = endpoint(async () => ({ episodes: await listEpisodes(), mediaFolder: config.mediaDir !== undefined }));
 

@@ -1,6 +1,7 @@
 import { maskList } from '@/core/contract/messages.ts';
 import { keepMasks, listMasks } from '@/server/episodes/masks.ts';
-import { bodyOf, endpoint } from '@/server/http/answer.ts';
+import { endpoint } from '@/server/http/answer.ts';
+import { bodyOf } from '@/server/http/body.ts';
 
 export const GET = endpoint(async () => ({ lists: await listMasks() }));
 

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { appendDecisions } from '@/core/contract/messages.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
-import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
+import { endpoint, uuidOf } from '@/server/http/answer.ts';
+import { bodyOf } from '@/server/http/body.ts';
 
 const place = z.coerce.number().int().nonnegative().catch(0);
 

@@ -1,6 +1,7 @@
 import { newRecording } from '@/core/contract/messages.ts';
 import { recordingFromFolder, recordingFromUpload } from '@/server/episodes/intake.ts';
-import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
+import { endpoint, uuidOf } from '@/server/http/answer.ts';
+import { bodyOf } from '@/server/http/body.ts';
 
 /** Adds a recording at the end of the episode clock. */
 export const POST = endpoint(async (context) => {

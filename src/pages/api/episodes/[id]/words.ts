@@ -1,7 +1,8 @@
 import { importWords } from '@/core/contract/messages.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
 import { importTranscript, wordsOfVersion } from '@/server/episodes/words.ts';
-import { bodyOf, endpoint, uuidOf } from '@/server/http/answer.ts';
+import { endpoint, uuidOf } from '@/server/http/answer.ts';
+import { bodyOf, MOST_TEXT } from '@/server/http/body.ts';
 import { FOR_EVER, sendPacked } from '@/server/http/packed.ts';
 
 export const GET = endpoint(async (context) => {
@@ -16,6 +17,6 @@ export const GET = endpoint(async (context) => {
 });
 
 export const PUT = endpoint(async (context) => {
-  const { text, recording } = await bodyOf(context, importWords);
+  const { text, recording } = await bodyOf(context, importWords, MOST_TEXT);
   return importTranscript(uuidOf(context), text, recording);
 });
