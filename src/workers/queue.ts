@@ -1,10 +1,12 @@
+import { ComputeProcess } from '@/server/compute/computeProcess.ts';
+import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { db } from '@/server/db/connection.ts';
 import { outlast } from '@/server/db/outage.ts';
 import { forgetOtherCuts } from '@/server/episodes/makeSnapshot.ts';
 import { LivingWorkers } from '@/server/jobs/liveness.ts';
 import { enqueueNewCurves } from '@/server/jobs/missing.ts';
 import { keepSlot } from '@/server/jobs/runner.ts';
-import { cutTask, tasksUntil } from '@/server/jobs/tasks.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { log } from '@/server/log.ts';
 import { discardExpired } from '@/server/media/uploads.ts';
 
@@ -21,16 +23,18 @@ const atStart = (what: string, work: () => Promise<unknown>) =>
 await atStart('could not clear old cuts', forgetOtherCuts);
 const living = new LivingWorkers();
 living.start();
+const computing = new ComputeProcess();
 const tasks = tasksUntil(shutdown.signal);
 const slots = [
   ...Array.from({ length: CONCURRENT_JOBS }, () => keepSlot(tasks, living, shutdown.signal)),
-  keepSlot(cutTask, living, shutdown.signal),
+  keepSlot(computeTasks(computing.compute), living, shutdown.signal),
 ];
 void atStart('could not clear old uploads', discardExpired);
 void atStart('could not queue what is missing', enqueueNewCurves);
 log.info('queue worker ready');
 
 await Promise.all(slots);
+computing.close();
 await living.stop().catch(() => {});
 await db.destroy();
 process.exit(0);

@@ -10,6 +10,8 @@ import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { edl } from '@/core/interchange/edl.ts';
 import { json } from '@/core/interchange/json.ts';
 import { CutView } from '@/core/programme/packing.ts';
+import { computeHere } from '@/server/compute/computations.ts';
+import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
@@ -19,9 +21,9 @@ import { cleanName, episodeFromFolder, episodeFromUpload, recordingFromUpload } 
 import { append, readLog } from '@/server/episodes/log.ts';
 import { makeSnapshot } from '@/server/episodes/makeSnapshot.ts';
 import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
-import { importTranscript, readEpisodeWords } from '@/server/episodes/words.ts';
+import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
-import { cutTask, tasksUntil } from '@/server/jobs/tasks.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { listFolder } from '@/server/media/folder.ts';
 import { insideMediaFolder } from '@/server/media/store.ts';
 import { tus } from '@/server/media/uploads.ts';
@@ -31,7 +33,10 @@ import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
 const folder = folderFor('files');
 const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2]);
 
-const runJobs = (signal = new AbortController().signal, taskList: TaskList = { ...tasksUntil(signal), ...cutTask }) =>
+const runJobs = (
+  signal = new AbortController().signal,
+  taskList: TaskList = { ...tasksUntil(signal), ...computeTasks(computeHere) },
+) =>
   runOnce({
     connectionString: config.DATABASE_URL,
     taskList,
@@ -358,7 +363,7 @@ describe('the cut that an episode opens with', () => {
     await makeSnapshot(id);
     expect((await sentNow()).basis).toBe(await basis());
     expect(await basis()).not.toBe(sent.basis);
-    await importTranscript(id, '{"words":[{"text":"tick","start":0.1,"end":0.5}]}');
+    await takeTranscript(id, '{"words":[{"text":"tick","start":0.1,"end":0.5}]}');
     expect(await known()).toBe(false);
   });
 
@@ -380,10 +385,10 @@ describe('words', () => {
   it('replace the ones before, and are refused whole', async () => {
     const id = await bring(talk);
     const words = (text: string) => JSON.stringify({ words: [{ text, start: 0.1, end: 0.5 }] });
-    await importTranscript(id, words('tick'));
-    await importTranscript(id, words('tock'));
-    await expect(importTranscript(id, '{"words":[{"text":"x","start":3,"end":1}]}')).rejects.toThrow(/ends before it starts/);
-    await expect(importTranscript(id, '{"words":[]}')).rejects.toThrow(/no words/);
+    await takeTranscript(id, words('tick'));
+    await takeTranscript(id, words('tock'));
+    await expect(takeTranscript(id, '{"words":[{"text":"x","start":3,"end":1}]}')).rejects.toThrow(/ends before it starts/);
+    await expect(takeTranscript(id, '{"words":[]}')).rejects.toThrow(/no words/);
     expect((await readEpisodeWords(id)).words.map((word) => word.text)).toEqual(['tock']);
     expect((await describeEpisode(id)).wordsVersion).toBe(2);
   });
@@ -414,9 +419,9 @@ describe('several recordings in one episode', () => {
   it('have words, cuts and events of their own, and can be removed and put back', async () => {
     const id = await bring(talk);
     const second = await recordingFromUpload(id, await upload(other));
-    await importTranscript(id, words('tick', 0.5));
-    await importTranscript(id, words('tock', 0.5), second);
-    await importTranscript(id, words('tack', 0.6));
+    await takeTranscript(id, words('tick', 0.5));
+    await takeTranscript(id, words('tock', 0.5), second);
+    await takeTranscript(id, words('tack', 0.6));
     expect((await readEpisodeWords(id)).words.map(({ text, start }) => [text, start])).toEqual([
       ['tack', 0.6],
       ['tock', 11.5],

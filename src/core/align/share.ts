@@ -49,40 +49,43 @@ function firstWords(
   room: Seconds,
 ): number[] {
   const count = texts.length;
-  // best[k]: least misfit with k words placed after the stretches so far; came: where the last of them began.
-  let best = new Float64Array(count + 1).fill(Number.POSITIVE_INFINITY);
-  best[0] = 0;
-  const came: Int32Array[] = [];
-  let passed = 0;
+  // Least misfit with `low + n` words placed after the stretches so far; and where the last of them began.
+  let best = Float64Array.of(0);
   let low = 0;
+  const came: { readonly first: number; readonly from: Int32Array }[] = [];
+  let passed = 0;
   for (const [s, { start, end }] of stretches.entries()) {
     const length = end - start;
     passed += length;
     const isLast = s + 1 === stretches.length;
-    const next = new Float64Array(count + 1).fill(Number.POSITIVE_INFINITY);
-    const from = new Int32Array(count + 1).fill(-1);
     const middle = nearestIndex(upTo, (passed / room) * (upTo[count] as number));
     const [first, last] = isLast ? [count, count] : [Math.max(0, middle - BAND), Math.min(count, middle + BAND)];
+    const next = new Float64Array(last - first + 1).fill(Number.POSITIVE_INFINITY);
+    const from = new Int32Array(last - first + 1).fill(-1);
     for (let k = first; k <= last; k++) {
       const ends = k > 0 && /[,.;:!?…]["'”’)]*$/u.test(texts[k - 1] as string);
-      for (let j = low; j <= k; j++) {
-        const before = best[j] as number;
+      const reach = Math.min(k, low + best.length - 1);
+      for (let j = low; j <= reach; j++) {
+        const before = best[j - low] as number;
         if (before === Number.POSITIVE_INFINITY) continue;
         const asked = ((upTo[k] as number) - (upTo[j] as number)) * rate;
         const misfit = (asked - length) ** 2 / (length + 0.1) - (ends && k > j && !isLast ? PUNCTUATION * 0.3 : 0);
-        if (before + misfit < (next[k] as number)) {
-          next[k] = before + misfit;
-          from[k] = j;
+        if (before + misfit < (next[k - first] as number)) {
+          next[k - first] = before + misfit;
+          from[k - first] = j;
         }
       }
     }
     best = next;
-    came.push(from);
+    came.push({ first, from });
     low = first;
   }
   const firsts = [count];
-  for (let s = stretches.length - 1; s >= 0; s--) firsts.unshift(Math.max(0, came[s]?.[firsts[0] as number] ?? 0));
-  return firsts;
+  for (let s = stretches.length - 1; s >= 0; s--) {
+    const { first, from } = came[s] as (typeof came)[number];
+    firsts.push(Math.max(0, from[(firsts.at(-1) as number) - first] ?? 0));
+  }
+  return firsts.reverse();
 }
 
 function nearestIndex(sums: Float64Array, value: number): number {

@@ -27,6 +27,15 @@ export const cutSummary = z.object({
 });
 export type CutSummary = z.infer<typeof cutSummary>;
 
+/** Why the cut of an episode cannot be computed, and which entry of its log asks the most. */
+export const cutTrouble = z.object({
+  /** what it was to be computed from */
+  basis: z.string(),
+  why: z.string(),
+  entry: z.nullable(z.object({ seq: z.int(), id: z.uuid(), type: z.string(), places: z.int(), words: z.int() })),
+});
+export type CutTrouble = z.infer<typeof cutTrouble>;
+
 export const episodeSummary = z.object({
   id: z.uuid(),
   title: z.string(),
@@ -44,6 +53,8 @@ export const episodeSummary = z.object({
   summary: z.nullable(cutSummary),
   /** nothing has changed since it was worked out */
   isCurrent: z.boolean(),
+  /** why it cannot be worked out as it now is */
+  trouble: z.nullable(cutTrouble),
   jobs: z.array(jobView),
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
@@ -113,9 +124,10 @@ export const imported = z.object({
   wordsVersion: z.int(),
   /** what was left out, with line numbers */
   notes: z.array(z.string()),
-  /** the words wait for the recogniser to tell where they are said */
-  queued: z.boolean(),
+  /** what they wait for: the recogniser, to tell where they are said, or their being read, which takes long */
+  queued: z.nullable(z.enum(['recogniser', 'reading'])),
 });
+export type Imported = z.infer<typeof imported>;
 
 export const recogniserId = z.enum(['local', 'remote', 'stand-in']);
 export const recogniserList = z.object({

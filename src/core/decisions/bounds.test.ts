@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addWeights, BOUNDS, isWithin, weightOf, withinBounds } from './bounds.ts';
+import { addWeights, BOUNDS, isWithin, type NewStep, weightOf, withinBounds } from './bounds.ts';
+import type { DecisionEvent } from './event.ts';
 import { replay } from './replay.ts';
 
 const about = (k: number) => ({ start: k, end: k + 0.5 });
@@ -21,7 +22,7 @@ describe('the bounds of what is decided', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 12_500 }), fc.integer({ min: 0, max: 40 }), (count, words) => {
         const changes = Array.from({ length: count }, (_, k) => ({ about: about(k), text: 'tick '.repeat(words).trim() }));
-        const whole = { type: 'correct', changes } as const;
+        const whole: NewStep = { type: 'correct', changes };
         const parts = withinBounds(whole);
         expect(parts.flatMap((part) => (part.type === 'correct' ? part.changes : []))).toEqual(changes);
         for (const part of parts) expect(isWithin(weightOf(part), BOUNDS.entry)).toBe(true);
@@ -33,8 +34,8 @@ describe('the bounds of what is decided', () => {
   });
 
   it('takes back and brings back at once what was decided at once', () => {
-    const parts = [0, 1, 2].map((k) => ({ id: id(k), of: id(0), type: 'cuts', abouts: [about(k)] }) as const);
-    const log = [{ id: id(8), type: 'cut', about: about(9) } as const, ...parts];
+    const parts = [0, 1, 2].map((k): DecisionEvent => ({ id: id(k), of: id(0), type: 'cuts', abouts: [about(k)] }));
+    const log: DecisionEvent[] = [{ id: id(8), type: 'cut', about: about(9) }, ...parts];
     const undone = replay([...log, { id: id(10), type: 'undo', target: id(2) }]);
     expect(undone.cuts.map(({ about: { start } }) => start)).toEqual([9]);
     expect(undone.redoable?.id).toBe(id(2));

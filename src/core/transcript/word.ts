@@ -33,5 +33,8 @@ export interface Transcript {
 /** A transcript that cannot be used; `message` says where and what to do, and is fit to show. */
 export class TranscriptError extends Error {}
 
-/** Longest transcript accepted: about a week of talking. More is a mistake or an attack. */
-export const MAX_WORDS = 1_000_000;
+/** Longest transcript accepted: two days of talking. More is a mistake or an attack. */
+export const MAX_WORDS = 400_000;
+
+/** Largest file of words, in bytes. */
+export const MAX_TRANSCRIPT_BYTES = 29_000_000;

@@ -1,10 +1,12 @@
 import { AudioLines, Film, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import type { EpisodeSummary, JobView } from '@/core/contract/messages.ts';
+import { v4 as uuid } from 'uuid';
+import type { CutTrouble, EpisodeSummary, JobView } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { Dialog } from '@/ui/Dialog.tsx';
 import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
+import { entryName } from '../entryNames.ts';
 import { Silhouette } from './Silhouette.tsx';
 
 interface Props {
@@ -84,6 +86,7 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
           </button>
         </div>
       </div>
+      {episode.trouble && <Trouble {...{ episode, onChange }} trouble={episode.trouble} />}
       <div className="px-4 pb-3">
         {episode.measured ? (
           <Silhouette mediaId={episode.mediaId} duration={duration} tracks={tracks} />
@@ -94,6 +97,31 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
       {dialog === 'rename' && <Rename {...{ episode, onChange }} onClose={close} />}
       {dialog === 'remove' && <Remove {...{ episode, onChange }} onClose={close} />}
     </li>
+  );
+}
+
+/** The cut cannot be worked out: why, and what can be done about it. */
+function Trouble({ episode, trouble, onChange }: Props & { trouble: CutTrouble }) {
+  const { why, entry } = trouble;
+  return (
+    <div role="alert" className="mx-4 mb-2 flex items-center gap-3 rounded border border-error p-2 text-sm">
+      <p className="grow">
+        The cut cannot be worked out. {why}{' '}
+        {entry
+          ? `What asks the most is entry ${entry.seq} of what was decided: ${entryName(entry.type).toLowerCase()}, ${entry.places} places and ${entry.words} words.`
+          : 'All that was decided is still there.'}
+      </p>
+      {entry && (
+        <button
+          type="button"
+          className="btn btn-sm"
+          title="Takes it back, as undo does. It stays in the log."
+          onClick={() => void api.append(episode.id, [{ id: uuid(), type: 'undo', target: entry.id }]).finally(onChange)}
+        >
+          Set it aside
+        </button>
+      )}
+    </div>
   );
 }
 
@@ -115,7 +143,7 @@ function Progress({ episode, onChange }: Props) {
       <div className="flex items-end gap-3">
         <div className="grow">
           <Measure
-            label={job.state === 'queued' ? 'Waiting for its turn' : DOING[job.kind]}
+            label={job.state === 'queued' ? (job.error ?? 'Waiting for its turn') : DOING[job.kind]}
             share={job.progress}
             remaining={job.remaining}
           />

@@ -1,10 +1,17 @@
 import { FileText } from 'lucide-react';
 import { useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
+import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+
+/** What words wait for. */
+const WAITING = {
+  recogniser: 'The recogniser listens for where these words are said.',
+  reading: 'There are many words to be read: they appear when that is done. You can leave this page.',
+};
 
 const NONE: readonly RecordingDetail[] = [];
 
@@ -16,9 +23,15 @@ export function BringWords() {
   const [recording, setRecording] = useState<string>();
   const [said, setSaid] = useState<Message>();
   const bring = async (file: File) => {
+    if (file.size > MAX_TRANSCRIPT_BYTES) {
+      const [own, most] = [file.size, MAX_TRANSCRIPT_BYTES].map((bytes) => `${Math.round(bytes / 1e6)} MB`);
+      setSaid({ text: `${file.name} has ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
+      return;
+    }
+    setSaid({ text: `Reading ${file.name} …`, bad: false });
     try {
       const { words, notes, queued } = await api.importWords(model.id, await file.text(), recording);
-      const text = queued ? 'The recogniser listens for where these words are said.' : `${words} words brought in.`;
+      const text = queued ? WAITING[queued] : `${words} words brought in.`;
       setSaid({ text: [text, ...notes].join('\n'), bad: false });
       await model.refresh();
     } catch (error) {

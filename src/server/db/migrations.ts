@@ -7,6 +7,7 @@ import * as echoes from './migrations/005-echoes.ts';
 import * as embedding from './migrations/006-embedding.ts';
 import * as severalRecordings from './migrations/007-several-recordings.ts';
 import * as cutSnapshots from './migrations/008-cut-snapshots.ts';
+import * as boundsAndTroubles from './migrations/009-bounds-and-troubles.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -18,6 +19,7 @@ const MIGRATIONS = {
   '006-embedding': embedding,
   '007-several-recordings': severalRecordings,
   '008-cut-snapshots': cutSnapshots,
+  '009-bounds-and-troubles': boundsAndTroubles,
 };
 
 interface Migration {

@@ -1,3 +1,4 @@
+import { type CutTrouble, cutTrouble } from '@/core/contract/messages.ts';
 import type { Recording } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
 import { log } from '../log.ts';
@@ -20,6 +21,7 @@ export interface Episode {
   readonly createdAt: Date;
   readonly lastSeq: number;
   readonly wordsVersion: number;
+  readonly trouble: CutTrouble | null;
   /** in order of their places, one at least */
   readonly recordings: readonly EpisodeRecording[];
 }
@@ -43,6 +45,7 @@ interface EpisodeRow {
   created_at: Date;
   last_seq: string;
   words_version: number;
+  cut_trouble: unknown;
 }
 
 type RecordingRow = MediumRow & { recording_id: string; episode_id: string; file_name: string; place: number };
@@ -69,7 +72,17 @@ async function withRecordings(rows: readonly EpisodeRow[]): Promise<Episode[]> {
     const own = byEpisode.get(row.id);
     if (!own || broken.has(row.id)) return [];
     const { id, title, created_at: createdAt, words_version: wordsVersion } = row;
-    return [{ id, title, createdAt, lastSeq: Number(row.last_seq), wordsVersion, recordings: own }];
+    return [
+      {
+        id,
+        title,
+        createdAt,
+        lastSeq: Number(row.last_seq),
+        wordsVersion,
+        trouble: cutTrouble.safeParse(row.cut_trouble).data ?? null,
+        recordings: own,
+      },
+    ];
   });
 }
 
@@ -85,11 +98,11 @@ function readable(row: RecordingRow): Medium | undefined {
 
 /** All episodes, the newest first. */
 export const allEpisodes = async (): Promise<Episode[]> =>
-  withRecordings((await db('episodes').orderBy('created_at', 'desc')) as EpisodeRow[]);
+  withRecordings((await db('episodes').where({ removed_at: null }).orderBy('created_at', 'desc')) as EpisodeRow[]);
 
 /** @throws Refusal when there is none of that name */
 export async function findEpisode(id: string): Promise<Episode> {
-  const [episode] = await withRecordings((await db('episodes').where({ id })) as EpisodeRow[]);
+  const [episode] = await withRecordings((await db('episodes').where({ id, removed_at: null })) as EpisodeRow[]);
   if (!episode) throw notFound('That episode');
   return episode;
 }

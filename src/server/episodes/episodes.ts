@@ -9,7 +9,7 @@ import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
 import { allEpisodes, type EpisodeRecording, findEpisode, firstOf } from './episode.ts';
 import { readLog } from './log.ts';
-import { summariesOf } from './snapshots.ts';
+import { currentTrouble, summariesOf } from './snapshots.ts';
 
 export async function listEpisodes(): Promise<EpisodeSummary[]> {
   const episodes = await allEpisodes();
@@ -32,6 +32,7 @@ export async function listEpisodes(): Promise<EpisodeSummary[]> {
       measured: medium.measured,
       summary: summaries.get(episode.id)?.summary ?? null,
       isCurrent: summaries.get(episode.id)?.isCurrent ?? false,
+      trouble: currentTrouble(episode) ?? null,
       jobs: recordings.flatMap((recording) => jobs.get(recording.medium.id) ?? []),
     };
   });

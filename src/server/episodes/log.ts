@@ -1,8 +1,9 @@
 import { type LoggedEvent, loggedEvent } from '@/core/contract/messages.ts';
+import { addWeights, BOUNDS, isWithin, type Weight, weightOf } from '@/core/decisions/bounds.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
-import { db } from '../db/connection.ts';
+import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
-import { notFound } from '../refusal.ts';
+import { notFound, Refusal } from '../refusal.ts';
 import { askCut } from './snapshots.ts';
 
 /** An episode's decisions after a point in its log and up to another, in order. */
@@ -16,6 +17,38 @@ export async function readLog(episodeId: string, after = 0, upTo = Number.MAX_SA
   return rows.map(({ seq, event }) => loggedEvent.parse({ seq: Number(seq), event }));
 }
 
+/** What the log of an episode comes to; logs that an earlier version wrote are counted once. */
+async function weightSoFar(
+  trx: Transaction,
+  episodeId: string,
+  { log_places: places, log_words: words }: { log_places: number | null; log_words: number | null },
+): Promise<Weight> {
+  if (places !== null && words !== null) return { places, words };
+  const events = (await trx('decisions').where({ episode_id: episodeId }).pluck('event')) as DecisionEvent[];
+  return events.map(weightOf).reduce(addWeights, { places: 0, words: 0 });
+}
+
+/** @throws Refusal when an entry, or the log with it, would be more than can be computed with */
+function boundedWeight(before: Weight, fresh: readonly DecisionEvent[]): Weight {
+  let sum = before;
+  for (const event of fresh) {
+    const weight = weightOf(event);
+    if (!isWithin(weight, BOUNDS.entry))
+      throw new Refusal(
+        422,
+        `One decision can speak of ${BOUNDS.entry.places} places and write ${BOUNDS.entry.words} words; this one has ${weight.places} and ${weight.words}.`,
+      );
+    sum = addWeights(sum, weight);
+    // Taking back is always possible.
+    if (!isWithin(sum, BOUNDS.log) && event.type !== 'undo')
+      throw new Refusal(
+        422,
+        `All decisions about an episode together can speak of ${BOUNDS.log.places} places and write ${BOUNDS.log.words} words, and this one would be more.`,
+      );
+  }
+  return sum;
+}
+
 /**
  * Adds decisions to the end of an episode's log. What was added before (the answer may have been lost) is not added
  * again. The lock on the episode's row puts two tabs that write at once into one order.
@@ -23,7 +56,10 @@ export async function readLog(episodeId: string, after = 0, upTo = Number.MAX_SA
  */
 export async function append(episodeId: string, events: readonly DecisionEvent[]): Promise<LoggedEvent[]> {
   return db.transaction(async (trx) => {
-    const episode = await trx('episodes').where({ id: episodeId }).forUpdate().first('last_seq');
+    const episode = await trx('episodes')
+      .where({ id: episodeId, removed_at: null })
+      .forUpdate()
+      .first('last_seq', 'log_places', 'log_words');
     if (!episode) throw notFound('That episode');
     const ids = events.map((event) => event.id);
     const before = await trx('decisions').where({ episode_id: episodeId }).whereIn('event_id', ids).select('event_id');
@@ -31,10 +67,13 @@ export async function append(episodeId: string, events: readonly DecisionEvent[]
     let seq = Number(episode.last_seq);
     const fresh = events.filter((event) => !known.has(event.id) && known.add(event.id));
     if (fresh.length > 0) {
+      const weight = boundedWeight(await weightSoFar(trx, episodeId, episode), fresh);
       await trx('decisions').insert(
         fresh.map((event) => ({ episode_id: episodeId, seq: ++seq, event_id: event.id, event: JSON.stringify(event) })),
       );
-      await trx('episodes').where({ id: episodeId }).update({ last_seq: seq });
+      await trx('episodes')
+        .where({ id: episodeId })
+        .update({ last_seq: seq, log_places: weight.places, log_words: weight.words });
       await announce({ type: 'decisions', episodeId, seq }, trx);
       await askCut(episodeId, trx, true);
     }

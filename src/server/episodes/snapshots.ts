@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { promisify } from 'node:util';
 import { gunzip } from 'node:zlib';
 import { basisKey, type CutBasis } from '@/core/contract/cut.ts';
-import { type CutSummary, cutSummary } from '@/core/contract/messages.ts';
+import { type CutSummary, type CutTrouble, cutSummary } from '@/core/contract/messages.ts';
 import type { Layout } from '@/core/decisions/layout.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
@@ -32,6 +32,10 @@ export const basisOf = ({ lastSeq: seq, wordsVersion, recordings }: Episode): Cu
   wordsVersion,
   recordings: recordings.map(({ id, medium }) => ({ ...medium, id })),
 });
+
+/** Why the cut of an episode, as it now is, cannot be computed. */
+export const currentTrouble = (episode: Episode): CutTrouble | undefined =>
+  episode.trouble?.basis === basisKey(basisOf(episode)) ? episode.trouble : undefined;
 
 /**
  * Asks the queue for the cut of an episode; asked again before it is computed, it is computed once. Who asks for it after a rest does not
@@ -77,7 +81,7 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
     const isCurrent = row?.basis === basisKey(basisOf(episode));
     const summary = cutSummary.safeParse(row?.summary);
     if (summary.success) known.set(episode.id, { summary: summary.data, isCurrent });
-    if (!isCurrent) outOfDate.push(episode.id);
+    if (!isCurrent && !currentTrouble(episode)) outOfDate.push(episode.id);
   }
   await askCuts(outOfDate);
   return known;
@@ -110,6 +114,8 @@ export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly
     if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
     const row = await current(episode, 'whole');
     if (row) return { ...(JSON.parse((await unpack(row.whole)).toString('utf8')) as WholeCut), episode };
+    const trouble = currentTrouble(episode);
+    if (trouble) throw new Refusal(409, `The cut cannot be worked out. ${trouble.why}`);
     if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;
     asked = { seq: episode.lastSeq, at: Date.now() };
     await askCut(episodeId);

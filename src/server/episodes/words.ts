@@ -1,4 +1,5 @@
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
+import type { Imported } from '@/core/contract/messages.ts';
 import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/contract/wordColumns.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
@@ -55,7 +56,7 @@ export const silencesIn = (prepared: PreparedMaterial): Range[] =>
  * is anchored on the words there are, or waits for the recogniser in a job of its own.
  * @throws Refusal saying what does not fit
  */
-export async function importTranscript(episodeId: string, text: string, recordingId?: string) {
+export async function takeTranscript(episodeId: string, text: string, recordingId?: string): Promise<Imported> {
   const episode = await findEpisode(episodeId);
   const recording = recordingIn(episode, recordingId);
   const { medium } = recording;
@@ -75,7 +76,7 @@ export async function importTranscript(episodeId: string, text: string, recordin
         align: text,
       }),
     );
-    return { words: 0, wordsVersion: 0, notes: rough.notes, queued: true };
+    return { words: 0, wordsVersion: 0, notes: [...rough.notes], queued: 'recogniser' };
   }
   const silences = silencesIn(await soundOf(medium));
   return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences, recognised }), rough.notes);
@@ -90,9 +91,14 @@ async function readOrRefuse(text: string): Promise<RoughTranscript> {
   }
 }
 
-async function take(episode: Episode, recording: EpisodeRecording, transcript: Transcript, notes: readonly string[]) {
+async function take(
+  episode: Episode,
+  recording: EpisodeRecording,
+  transcript: Transcript,
+  notes: readonly string[],
+): Promise<Imported> {
   const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episode, recording, transcript));
-  return { words: transcript.words.length, wordsVersion, notes, queued: false };
+  return { words: transcript.words.length, wordsVersion, notes: [...notes], queued: null };
 }
 
 /**

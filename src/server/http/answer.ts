@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import { z } from 'zod';
 import { isOutage } from '../db/outage.ts';
 import { log } from '../log.ts';
+import { isDiskFull } from '../media/bounds.ts';
 import { Refusal } from '../refusal.ts';
 
 /** An endpoint from a function that returns data, a Response, or nothing, and throws a Refusal for what it refuses. */
@@ -14,6 +15,8 @@ export function endpoint(work: (context: APIContext) => Promise<unknown>): APIRo
     } catch (error) {
       if (error instanceof Refusal) return refuse(error.status, error.message);
       if (isOutage(error)) return refuse(503, 'The database does not answer. Nothing is lost, and it goes on when it is back.');
+      if (isDiskFull(error))
+        return refuse(507, 'The disk of the server is full. Nothing was changed; try again when there is room.');
       log.error({ path: context.url.pathname, error: (error as Error).stack }, 'request failed');
       return refuse(500, 'Something went wrong on the server. Nothing was changed; try again.');
     }

@@ -29,7 +29,7 @@ async function textOf(request: Request, most: number): Promise<string> {
   if (Number(request.headers.get('content-length') ?? 0) > most) throw tooMuch;
   const chunks: Uint8Array[] = [];
   let bytes = 0;
-  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+  for await (const chunk of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
     bytes += chunk.length;
     if (bytes > most) throw tooMuch;
     chunks.push(chunk);

@@ -13,6 +13,7 @@ interface JobRow {
   progress: number;
   error: string | null;
   started_at: Date | null;
+  tries: number;
 }
 
 /** What refines an answer waits for what gives one; higher comes later. */
@@ -41,21 +42,39 @@ function view(row: JobRow): JobView {
 /** Puts a job into the queue in the caller's transaction, unless the same is under way for the medium. */
 export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, options: object = {}): Promise<void> {
   const asked = JSON.stringify(options);
-  const active = await trx('jobs')
-    .where({ kind, media_id: mediaId })
-    .whereRaw('options = ?::jsonb', [asked])
-    .whereIn('state', ['queued', 'running'])
-    .first();
-  if (active) return;
-  const [row] = (await trx('jobs').insert({ kind, media_id: mediaId, options: asked }).returning('*')) as JobRow[];
+  const { rows } = await trx.raw(
+    `insert into jobs (kind, media_id, options) values (?, ?, ?::jsonb)
+     on conflict (kind, media_id, md5(options::text)) where state in ('queued', 'running') do nothing returning *`,
+    [kind, mediaId, asked],
+  );
+  const [row] = rows as JobRow[];
   if (!row) return;
-  const later = LATER[kind] ?? 0;
+  await handOut(trx, row);
+  await announce({ type: 'job', job: view(row) }, trx);
+}
+
+async function handOut(trx: Transaction, { id, kind, media_id: mediaId }: JobRow, afterSeconds = 0): Promise<void> {
   // A cancelled job takes a moment to notice: its successor, which writes the same files, must wait for it to end.
   await trx.raw(
-    `select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => ${MOST_BEGINNINGS}, priority => ?)`,
-    [kind, row.id, `${kind} ${mediaId}`, later],
+    `select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => ${MOST_BEGINNINGS},
+       priority => ?, run_at => now() + ? * interval '1 second')`,
+    [kind, id, `${kind} ${mediaId}`, LATER[kind] ?? 0, afterSeconds],
   );
-  await announce({ type: 'job', job: view(row) }, trx);
+}
+
+/**
+ * Puts a job off that was stopped by what may soon be over, and says why it waits.
+ * @returns false when it has been begun so often that it is given up
+ */
+export async function putOff(jobId: string, why: string, afterSeconds: number, mostTries: number): Promise<boolean> {
+  return db.transaction(async (trx) => {
+    const row = (await trx('jobs').where({ id: jobId, state: 'running' }).forUpdate().first()) as JobRow | undefined;
+    if (!row) return true;
+    if (row.tries >= mostTries) return false;
+    await change(jobId, ['running'], { state: 'queued', progress: 0, error: why }, trx);
+    await handOut(trx, row, afterSeconds);
+    return true;
+  });
 }
 
 /** The newest job of each kind for some media. */
@@ -76,7 +95,13 @@ export async function optionsOf(jobId: string): Promise<unknown> {
 
 /** A started job, or undefined when it was cancelled or done before. */
 export async function start(jobId: string): Promise<JobView | undefined> {
-  return change(jobId, ['queued', 'running'], { state: 'running', progress: 0, started_at: new Date(), error: null });
+  return change(jobId, ['queued', 'running'], {
+    state: 'running',
+    progress: 0,
+    started_at: new Date(),
+    error: null,
+    tries: db.raw('tries + 1') as unknown as number,
+  });
 }
 
 /** Tells progress. @returns false when the job is no longer wanted */

@@ -7,11 +7,11 @@ import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
 import { findEpisode, recordingIn } from '../episodes/episode.ts';
-import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { log } from '../log.ts';
+import { asPassing } from '../media/bounds.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
@@ -31,7 +31,6 @@ import * as jobs from './jobs.ts';
 import { enqueueMissing, tellEpisodes } from './missing.ts';
 
 const payload = z.object({ jobId: z.uuid() });
-const cutPayload = z.object({ episodeId: z.uuid() });
 /** What a `recognise` job is to do; with `align`, text that is put under what is heard. */
 const recognition = z.object({
   episodeId: z.uuid(),
@@ -41,6 +40,16 @@ const recognition = z.object({
   align: z.string().optional(),
 });
 const TELL_MS = 200;
+/** When something is begun again that the machine, and not the file, has stopped. */
+const AGAIN_SECONDS = 5;
+const FULL_AGAIN_SECONDS = 20;
+const MOST_TRIES = 5;
+
+const TOO_LONG = 'too long';
+/** Seconds that a job may take: the slowest takes some times the length of the recording on a small machine. */
+const limitOf = ({ duration }: Medium): number => 1800 + 12 * Math.max(duration, 0);
+const tooLong = (seconds: number): string =>
+  `This took longer than ${Math.round(seconds / 60)} minutes, which is more than a recording of this length may, and was ended.`;
 const GONE = 'The file itself is missing from the media store. Bring it in again: what was decided about it is still here.';
 
 interface Work {
@@ -51,18 +60,7 @@ interface Work {
   readonly tell: (share: number) => void;
 }
 
-/** Computes cuts. On its own: measuring, which takes long, must not keep them waiting. */
-export const cutTask = {
-  cut: async (data: unknown): Promise<void> => {
-    const { episodeId } = cutPayload.parse(data);
-    await outlast(() => makeSnapshot(episodeId)).catch((error) => {
-      log.error({ episodeId, error: (error as Error).stack }, 'the cut could not be worked out');
-      throw error;
-    });
-  },
-};
-
-/** What else the queue worker can do, by job kind. Jobs under way go back to the queue when `shutdown` fires. */
+/** What the queue worker can do to media, by job kind. Jobs under way go back to the queue when `shutdown` fires. */
 export const tasksUntil = (shutdown: AbortSignal) => ({
   measure: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
     const length = medium.facts.duration;
@@ -164,11 +162,15 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
     const onShutdown = () => stop.abort('shutdown');
     shutdown.addEventListener('abort', onShutdown);
     let share = 0;
+    let limit = 0;
+    let deadline: NodeJS.Timeout | undefined;
     const teller = tellUntil(stop, jobId, () => share);
     try {
       const medium = await outlast(() => findMedium(job.mediaId), shutdown);
       const path = await originalPath(medium.id, medium.linkedPath);
       if (!(await stat(path).catch(() => undefined))) throw new MediaError(GONE);
+      limit = limitOf(medium);
+      deadline = setTimeout(() => stop.abort(TOO_LONG), limit * 1000);
       await work(
         {
           medium,
@@ -185,22 +187,31 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
         await jobs.putBack(jobId);
         throw error;
       }
-      if (stop.signal.aborted) return;
+      if (stop.signal.aborted && stop.signal.reason !== TOO_LONG) return;
+      const passing = asPassing(error);
+      if (passing) {
+        log.warn({ jobId, kind: job.kind, error: passing.message }, 'job put off');
+        const [after, most] = passing.isFull ? [FULL_AGAIN_SECONDS, Number.POSITIVE_INFINITY] : [AGAIN_SECONDS, MOST_TRIES];
+        if (await outlast(() => jobs.putOff(jobId, passing.message, after, most), shutdown)) return;
+      }
       if (isOutage(error)) {
         await outlast(() => jobs.putBack(jobId), shutdown);
         throw error;
       }
       const message =
-        error instanceof MediaError ||
-        error instanceof Refusal ||
-        error instanceof SpeechUnavailable ||
-        error instanceof EmbeddingUnavailable ||
-        error instanceof RecogniserError
-          ? error.message
-          : 'Something went wrong on the server; try again.';
+        stop.signal.reason === TOO_LONG
+          ? tooLong(limit)
+          : error instanceof MediaError ||
+              error instanceof Refusal ||
+              error instanceof SpeechUnavailable ||
+              error instanceof EmbeddingUnavailable ||
+              error instanceof RecogniserError
+            ? error.message
+            : 'Something went wrong on the server; try again.';
       log.error({ jobId, kind: job.kind, error: (error as Error).stack }, 'job failed');
       await outlast(() => jobs.fail(jobId, message), shutdown);
     } finally {
+      clearTimeout(deadline);
       shutdown.removeEventListener('abort', onShutdown);
       stop.abort('ended');
       await teller;

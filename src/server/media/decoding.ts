@@ -1,11 +1,16 @@
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { boundsForSound } from './bounds.ts';
+import { checkEnded, inputArguments, startFfmpeg } from './ffmpeg.ts';
 
 /** Samples a second of all sound that is measured for speech, pitch and likeness. */
 const RATE = 16_000;
 
-/** One stream of a file as 16-bit samples, 16,000 a second, its gaps filled with silence. @throws MediaError */
-export const decoded = (path: string, stream: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
-  decode(path, ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE)], signal);
+/**
+ * One stream of a file as 16-bit samples, 16,000 a second, its gaps filled with silence.
+ * @param seconds how long the file says it is
+ * @throws MediaError
+ */
+export const decoded = (path: string, stream: number, seconds: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
+  decode(path, ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE)], seconds, signal);
 
 /** Samples in -1..1 of chunks that may end in the middle of one. */
 export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<Float64Array> {
@@ -18,10 +23,16 @@ export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<
   }
 }
 
-async function* decode(path: string, what: readonly string[], signal: AbortSignal | undefined): AsyncGenerator<Buffer> {
-  const { running, outputs } = startFfmpeg([...inputArguments(path), ...what, '-ac', '1', '-f', 's16le', 'pipe:3'], 1, signal);
+async function* decode(
+  path: string,
+  what: readonly string[],
+  seconds: number,
+  signal: AbortSignal | undefined,
+): AsyncGenerator<Buffer> {
+  const options = [...inputArguments(path), ...what, '-ac', '1', '-f', 's16le', 'pipe:3'];
+  const { running, outputs } = startFfmpeg(options, 1, boundsForSound(seconds), signal);
   for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
-  const { exitCode } = await running;
+  const ended = await running;
   if (signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
-  if (exitCode !== 0) throw new MediaError('The sound cannot be decoded.');
+  checkEnded(ended, 'The sound cannot be decoded.');
 }

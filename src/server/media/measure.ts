@@ -9,7 +9,8 @@ import { curveFileOf } from '@/core/curves/measures.ts';
 import { type MeterSink, TrackMeter } from '@/core/curves/meter.ts';
 import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { boundsForSound } from './bounds.ts';
+import { checkEnded, inputArguments, MediaError, NOT_AS_TOLD, startFfmpeg } from './ffmpeg.ts';
 
 export const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
 
@@ -20,6 +21,9 @@ export interface MeasureOptions {
   readonly onProgress?: (seconds: number) => void;
   readonly signal?: AbortSignal;
 }
+
+/** A header may be rounded, and sound may outlast a picture; by this much it may not. */
+const SLACK: Seconds = 60;
 
 /** How often progress is told. */
 const PROGRESS_BYTES = 4_000_000;
@@ -113,7 +117,7 @@ async function measureStretches(
  */
 async function measureStretch(
   path: string,
-  { audio }: MediaFacts,
+  { audio, duration }: MediaFacts,
   files: readonly TrackFiles[],
   { start, end }: Range,
   signal: AbortSignal | undefined,
@@ -133,22 +137,31 @@ async function measureStretch(
     ...(from > 0 ? ['-ss', String(from)] : []),
     ...(isLast ? [] : ['-t', String(end + STRETCH_UNIT - from)]),
   ];
-  const decoding = startFfmpeg([...reading, ...inputArguments(path), ...outputs], audio.length, signal);
+  const bounds = boundsForSound(duration * audio.length);
+  const decoding = startFfmpeg([...reading, ...inputArguments(path), ...outputs], audio.length, bounds, signal);
+  const most = duration > 0 ? 1.05 * duration + SLACK : Number.POSITIVE_INFINITY;
   const meters = audio.map(
     ({ sampleRate }, k) => new TrackMeter(sampleRate, (files[k] as TrackFiles).sinkFor({ start, end }, start - from)),
   );
   const tell = (seconds: number) => onProgress(Math.max(0, seconds - (start - from)));
   await Promise.all(
-    meters.map((meter, k) => consume(decoding.outputs[k] as NodeJS.ReadableStream, meter, k === 0 ? tell : undefined)),
-  );
-  const { exitCode, stderr, isCanceled } = await decoding.running;
-  if (isCanceled || signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
-  if (exitCode !== 0)
-    throw new MediaError(`The sound cannot be decoded: ${stderr.split('\n')[0]?.replace(path, 'the file') || 'no samples'}`);
+    meters.map((meter, k) => consume(decoding.outputs[k] as NodeJS.ReadableStream, meter, most, k === 0 ? tell : undefined)),
+  ).catch((error) => {
+    decoding.running.kill('SIGKILL');
+    throw error;
+  });
+  const ended = await decoding.running;
+  if (signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
+  checkEnded(ended, `The sound cannot be decoded: ${ended.stderr.split('\n')[0]?.replaceAll(path, 'the file') || 'no samples'}.`);
   return from + Math.max(...meters.map((meter) => meter.seconds));
 }
 
-async function consume(stream: NodeJS.ReadableStream, meter: TrackMeter, onProgress?: (seconds: number) => void): Promise<void> {
+async function consume(
+  stream: NodeJS.ReadableStream,
+  meter: TrackMeter,
+  most: Seconds,
+  onProgress?: (seconds: number) => void,
+): Promise<void> {
   let odd: Buffer | undefined;
   let told = 0;
   let bytes = 0;
@@ -161,6 +174,7 @@ async function consume(stream: NodeJS.ReadableStream, meter: TrackMeter, onProgr
     const aligned = chunk.byteOffset % 2 === 0 ? chunk : Buffer.from(chunk);
     meter.push(new Int16Array(aligned.buffer, aligned.byteOffset, whole / 2));
     bytes += whole;
+    if (meter.seconds > most) throw new MediaError(NOT_AS_TOLD);
     if (bytes - told > PROGRESS_BYTES) {
       told = bytes;
       onProgress?.(meter.seconds);

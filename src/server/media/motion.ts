@@ -4,7 +4,8 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { encodeHeader } from '@/core/curves/codec.ts';
 import { curveFileOf } from '@/core/curves/measures.ts';
 import { MOTION_HEIGHT, MOTION_RATE, MOTION_WIDTH, motionCode } from '@/core/curves/motion.ts';
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { boundsForPicture } from './bounds.ts';
+import { checkEnded, inputArguments, MediaError, NOT_AS_TOLD, startFfmpeg } from './ffmpeg.ts';
 import type { MeasureOptions } from './measure.ts';
 
 /**
@@ -27,11 +28,13 @@ export async function measureMotion(
       ...['-f', 'rawvideo', 'pipe:3'],
     ],
     1,
+    boundsForPicture(duration),
     options.signal,
   );
   const size = MOTION_WIDTH * MOTION_HEIGHT;
   const codes: number[] = [];
   let before: Uint8Array | undefined;
+  const most = duration > 0 ? (1.05 * duration + 60) * MOTION_RATE : Number.POSITIVE_INFINITY;
   let rest = Buffer.alloc(0);
   for await (const chunk of outputs[0] as NodeJS.ReadableStream) {
     rest = Buffer.concat([rest, chunk as Buffer]);
@@ -40,11 +43,15 @@ export async function measureMotion(
       codes.push(before ? motionCode(before, picture) : 0);
       before = Uint8Array.from(picture);
     }
+    if (codes.length > most) {
+      running.kill('SIGKILL');
+      throw new MediaError(NOT_AS_TOLD);
+    }
     if (duration > 0) options.onProgress?.(codes.length / MOTION_RATE);
   }
-  const { exitCode } = await running;
+  const ended = await running;
   if (options.signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
-  if (exitCode !== 0) throw new MediaError('The picture cannot be decoded; pauses are found all the same.');
+  checkEnded(ended, 'The picture cannot be decoded; pauses are found all the same.');
   const header = encodeHeader({ kind: 'motion', bytesPerSample: 1, rateNum: MOTION_RATE, rateDen: 1, count: codes.length });
   const target = join(folder, curveFileOf('motion'));
   await writeFile(`${target}.part`, Buffer.concat([header, Uint8Array.from(codes)]), { flush: true });

@@ -3,6 +3,7 @@ import { execa } from 'execa';
 import { z } from 'zod';
 import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
 import { formatRate, parseRate } from '@/core/time/rate.ts';
+import { BOUNDS_FOR_A_LOOK, bounded } from './bounds.ts';
 import { ffprobe, inputArguments, MediaError } from './ffmpeg.ts';
 
 const stream = z.object({
@@ -27,6 +28,7 @@ const probed = z.object({
   format: z.object({
     format_name: z.string(),
     duration: z.coerce.number().optional(),
+    start_time: z.coerce.number().optional(),
     tags: z.record(z.string(), z.string()).optional(),
   }),
 });
@@ -53,7 +55,7 @@ export async function probe(path: string): Promise<MediaFacts> {
     );
   if (sounds.length > MOST_TRACKS)
     throw new MediaError(`The file has ${sounds.length} audio tracks; ${MOST_TRACKS} is the most.`);
-  const duration = format.duration ?? sounds[0]?.duration ?? 0;
+  const duration = lengthOf(format) ?? sounds[0]?.duration ?? 0;
   if (duration > LONGEST) throw new MediaError('The recording is longer than a day. Split it first.');
   const picture = streams.find(isPicture);
   const facts: MediaFacts = {
@@ -71,6 +73,12 @@ export async function probe(path: string): Promise<MediaFacts> {
   };
   await checkEnd(path, sounds[0] as Stream, duration);
   return mediaFacts.parse(facts);
+}
+
+/** Matroska tells the moment at which the last packet ends, others how long it is from the first to the last. */
+function lengthOf({ format_name, duration, start_time: start = 0 }: z.infer<typeof probed>['format']): number | undefined {
+  if (duration === undefined || !/matroska/.test(format_name)) return duration;
+  return duration > start ? duration - start : duration;
 }
 
 /** Cover art is a still picture that some sound files carry; it is no video. */
@@ -135,10 +143,9 @@ async function checkEnd(path: string, sound: Stream, duration: number): Promise<
   const length = sound.duration ?? duration;
   if (!(length > 0)) return;
   const { stdout, failed } = await execa(
-    'ffmpeg',
     // biome-ignore format: one option and its value a pair
-    ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(Math.max(0, length - 2)), ...inputArguments(path),
-      '-map', `0:${sound.index}`, '-t', '2', '-ac', '1', '-ar', '8000', '-f', 's16le', 'pipe:1'],
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(Math.max(0, length - 2)), ...inputArguments(path),
+      '-map', `0:${sound.index}`, '-t', '2', '-ac', '1', '-ar', '8000', '-f', 's16le', 'pipe:1'], BOUNDS_FOR_A_LOOK),
     { encoding: 'buffer', reject: false, timeout: 60_000, maxBuffer: 1_000_000 },
   );
   if (failed || stdout.length === 0) throw new MediaError(CUT_SHORT);

@@ -1,7 +1,8 @@
 import { rename, rm } from 'node:fs/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { nominalRate, parseRate } from '@/core/time/rate.ts';
-import { inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { boundsForPicture } from './bounds.ts';
+import { checkEnded, inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
 import type { MeasureOptions } from './measure.ts';
 
 /**
@@ -22,6 +23,7 @@ export async function makeProxy(path: string, facts: MediaFacts, target: string,
       ...['-movflags', '+faststart', '-f', 'mp4', work],
     ],
     1,
+    boundsForPicture(facts.duration),
     options.signal,
   );
   let rest = '';
@@ -33,11 +35,13 @@ export async function makeProxy(path: string, facts: MediaFacts, target: string,
       if (micros && facts.duration > 0) options.onProgress?.(Number(micros) / 1e6 / facts.duration);
     }
   }
-  const { exitCode } = await running;
-  if (options.signal?.aborted || exitCode !== 0) {
-    await rm(work, { force: true });
+  const ended = await running;
+  try {
     if (options.signal?.aborted) throw new DOMException('making the picture was cancelled', 'AbortError');
-    throw new MediaError('The picture cannot be decoded; the sound can still be cut.');
+    checkEnded(ended, 'The picture cannot be decoded; the sound can still be cut.');
+  } catch (error) {
+    await rm(work, { force: true });
+    throw error;
   }
   await rename(work, target);
 }

@@ -2,6 +2,7 @@ import { execa } from 'execa';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
 import { Refusal } from '../refusal.ts';
+import { BOUNDS_FOR_A_LOOK, bounded } from './bounds.ts';
 import { inputArguments } from './ffmpeg.ts';
 
 export { SOUND_PART_SECONDS };
@@ -23,11 +24,10 @@ export async function soundPart(
       ? '[t0]anull[mix]'
       : `${facts.audio.map((_, k) => `[t${k}]`).join('')}amix=inputs=${facts.audio.length}:normalize=0[mix]`;
   const { stdout, failed } = await execa(
-    'ffmpeg',
     // biome-ignore format: one option and its value a pair
-    ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(part * SOUND_PART_SECONDS), '-t', String(SOUND_PART_SECONDS),
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(part * SOUND_PART_SECONDS), '-t', String(SOUND_PART_SECONDS),
       ...inputArguments(path), '-filter_complex', [...filled, mixed].join(';'), '-map', '[mix]', '-ac', String(channels),
-      '-sample_fmt', 's16', '-c:a', 'flac', '-compression_level', '2', '-f', 'flac', 'pipe:1'],
+      '-sample_fmt', 's16', '-c:a', 'flac', '-compression_level', '2', '-f', 'flac', 'pipe:1'], BOUNDS_FOR_A_LOOK),
     { encoding: 'buffer', reject: false, timeout: 30_000, maxBuffer: 16_000_000, cancelSignal: signal },
   );
   if (failed) throw new Refusal(422, 'The sound cannot be decoded here.');

@@ -66,7 +66,7 @@ export async function measureSpeech(path: string, facts: MediaFacts, folder: str
   for (const [track, { index }] of facts.audio.entries()) {
     const target = join(folder, curveFileOf('speech', track));
     if (await isCurve(target)) continue;
-    const samples = decoded(path, index, options.signal);
+    const samples = decoded(path, index, facts.duration, options.signal);
     const share = (frames: number) =>
       options.onProgress?.((track * facts.duration + (frames * SPEECH_FRAME) / SPEECH_SAMPLE_RATE) / facts.audio.length);
     const stretches = options.stretches ?? stretchesFor(facts.duration);

@@ -27,7 +27,7 @@ export async function measureVoice(path: string, facts: MediaFacts, folder: stri
     let frame = new Float64Array(FRAME);
     let filled = LEAD;
     let frames = 0;
-    for await (const part of samplesOf(decoded(path, index, options.signal))) {
+    for await (const part of samplesOf(decoded(path, index, facts.duration, options.signal))) {
       for (const sample of part) {
         frame[filled++] = sample;
         if (filled < FRAME) continue;

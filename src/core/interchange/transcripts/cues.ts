@@ -14,7 +14,7 @@ const MOST_NOTES = 20;
  */
 export async function readCues(text: string, type: CaptionsFileFormat): Promise<RoughTranscript> {
   const plain = text.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n');
-  const { cues, errors } = await parseText(plain, { type, strict: false, errors: true });
+  const { cues, errors } = await parseBlocks(plain, type);
   const notes = errors.map(({ line, message }) => `Line ${line}: ${message.replace(/ on line \d+$/, '')}.`);
   const lines = plain.split('\n');
   const passages: Passage[] = [];
@@ -33,6 +33,28 @@ export async function readCues(text: string, type: CaptionsFileFormat): Promise<
   const timings = lines.filter((line) => line.includes('-->')).length;
   if (timings > cues.length && notes.length === 0) notes.push(`${timings - cues.length} cues could not be read.`);
   return { passages, notes: notes.slice(0, MOST_NOTES) };
+}
+
+/** Lines that are parsed at once: the parser's time grows with more than their number. */
+const LINES_AT_ONCE = 3000;
+
+/** Parses a file in parts that end at empty lines, where cues end. */
+async function parseBlocks(text: string, type: CaptionsFileFormat) {
+  const lines = text.split('\n');
+  const cues: VTTCue[] = [];
+  const errors: { line: number; message: string }[] = [];
+  for (let from = 0; from < lines.length; ) {
+    let to = from + LINES_AT_ONCE;
+    while (to < lines.length && lines[to]?.trim() !== '') to++;
+    // Each part of WebVTT needs the head that the file has once.
+    const head = from > 0 && type === 'vtt' ? ['WEBVTT', ''] : [];
+    const block = [...head, ...lines.slice(from, to)].join('\n');
+    const parsed = await parseText(block, { type, strict: false, errors: true });
+    cues.push(...parsed.cues);
+    for (const { line, message } of parsed.errors) errors.push({ line: line - head.length + from, message });
+    from = to + 1;
+  }
+  return { cues, errors };
 }
 
 function noCues(lines: readonly string[], notes: readonly string[]): string {

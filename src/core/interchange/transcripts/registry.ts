@@ -17,5 +17,16 @@ export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined
 export async function readAny(file: string): Promise<RoughTranscript> {
   if (file.includes('\0')) throw new TranscriptError('This is no text: a recording, or another kind of file.');
   const format = TRANSCRIPT_FORMATS.find((one) => one.looksLike(file)) as TranscriptFormat;
-  return format.read(file);
+  const { passages, ...rest } = await format.read(file);
+  return {
+    ...rest,
+    // An escape in JSON can name what no text can hold.
+    passages: passages.map(({ tokens, speaker, ...times }) => ({
+      ...times,
+      speaker: clean(speaker),
+      tokens: tokens.map((token) => ({ ...token, text: clean(token.text) })),
+    })),
+  };
 }
+
+const clean = (text: string): string => text.replaceAll('\0', '').replace(/\p{Surrogate}/gu, '\ufffd');

@@ -133,7 +133,7 @@ function Measuring() {
         {going && job ? (
           <>
             <Measure
-              label={job.state === 'queued' ? 'Waiting for its turn' : 'Measuring levels'}
+              label={job.state === 'queued' ? (job.error ?? 'Waiting for its turn') : 'Measuring levels'}
               share={job.progress}
               remaining={job.remaining}
             />

@@ -16,7 +16,7 @@ export const isUnderWay = (job: JobView): boolean => job.state === 'running' || 
 export function JobProgress({ job, waiting, running, children }: Props) {
   return (
     <div className="py-1">
-      <Measure label={job.state === 'queued' ? waiting : running} share={job.progress} remaining={job.remaining} />
+      <Measure label={job.state === 'queued' ? (job.error ?? waiting) : running} share={job.progress} remaining={job.remaining} />
       {children}
       <button type="button" className="btn btn-xs mt-1" onClick={() => void api.cancelJob(job.id)}>
         Cancel

@@ -38,7 +38,7 @@ export async function measureEmbedding(
     const target = join(folder, embeddingFileOf(track));
     if (await isCurve(target)) continue;
     const tell = (seconds: number) => options.onProgress?.((track * facts.duration + seconds) / facts.audio.length);
-    await measureTrack(model, decoded(path, index, options.signal), `${target}.part`, tell);
+    await measureTrack(model, decoded(path, index, facts.duration, options.signal), `${target}.part`, tell);
     await completeCurve(`${target}.part`, target, { kind: 'embedding', bytesPerSample: EMBEDDING_SIZE, rateNum: 25, rateDen: 1 });
   }
 }

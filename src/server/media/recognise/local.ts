@@ -3,12 +3,14 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
 import { delimiter, join, parse } from 'node:path';
 import { execa } from 'execa';
+import { bounded } from '../bounds.ts';
 import { type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
 
 const MODEL = '/usr/share/pocketsphinx/model/en-us';
 const PROGRAM = 'pocketsphinx_batch';
 /** A part takes a tenth of its length; this is for a machine that is busy with everything else. */
 const TIMEOUT_MS = 300_000;
+const LIMITS = { megabytes: 4000, cpuSeconds: 300, writesMegabytes: 100 };
 /**
  * Hesitations as fillers of a single sound, which is what the decoder's filler dictionary allows: a neutral vowel, a
  * nasal, an r-coloured vowel. A vowel with a nasal behind it is "um".
@@ -71,8 +73,25 @@ async function decode(path: string, signal: AbortSignal | undefined): Promise<st
   try {
     await writeFile(list, `${name}\n`);
     const { failed, timedOut, isCanceled } = await execa(
-      PROGRAM,
-      ['-cepdir', dir, '-cepext', ext, '-ctl', list, '-hypseg', answer, '-logfn', '/dev/null', ...SOUND, ...BOUNDED, ...fillers],
+      ...bounded(
+        PROGRAM,
+        [
+          '-cepdir',
+          dir,
+          '-cepext',
+          ext,
+          '-ctl',
+          list,
+          '-hypseg',
+          answer,
+          '-logfn',
+          '/dev/null',
+          ...SOUND,
+          ...BOUNDED,
+          ...fillers,
+        ],
+        LIMITS,
+      ),
       { reject: false, timeout: TIMEOUT_MS, stdio: 'ignore', ...(signal && { cancelSignal: signal }) },
     );
     if (isCanceled || signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');

@@ -11,6 +11,7 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
+import { BOUNDS_FOR_A_LOOK, beyondBounds, bounded } from '../bounds.ts';
 import { inputArguments, MediaError } from '../ffmpeg.ts';
 import type { MeasureOptions } from '../measure.ts';
 import { type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
@@ -124,14 +125,13 @@ async function recognisePart(
 }
 
 async function cutSound(path: string, stream: number, { start, end }: Range, to: string, signal: AbortSignal | undefined) {
-  const { failed } = await execa(
-    'ffmpeg',
+  const ended = await execa(
     // biome-ignore format: one option and its value a pair
-    ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
       ...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1', '-ar', '16000',
-      '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to],
+      '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], BOUNDS_FOR_A_LOOK),
     { reject: false, timeout: 60_000, ...(signal && { cancelSignal: signal }) },
   );
   if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
-  if (failed) throw new MediaError('The sound cannot be decoded.');
+  if (ended.failed) throw new MediaError(['The sound cannot be decoded.', beyondBounds(ended)].filter(Boolean).join(' '));
 }

@@ -1,6 +1,7 @@
 import { importWords } from '@/core/contract/messages.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
-import { importTranscript, wordsOfVersion } from '@/server/episodes/words.ts';
+import { importTranscript } from '@/server/episodes/wordImports.ts';
+import { wordsOfVersion } from '@/server/episodes/words.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { bodyOf, MOST_TEXT } from '@/server/http/body.ts';
 import { FOR_EVER, sendPacked } from '@/server/http/packed.ts';

@@ -1,0 +1,30 @@
+import type { DecisionEvent } from '@/core/decisions/event.ts';
+
+/** What an entry of the log is called. */
+const NAMES: Readonly<Record<DecisionEvent['type'], string>> = {
+  verdict: 'A verdict',
+  verdicts: 'Verdicts on several places',
+  treat: 'A treatment',
+  edge: 'An edge that was moved',
+  cut: 'A cut by hand',
+  cuts: 'Cuts by hand at several places',
+  split: 'A split',
+  correct: 'A correction of words',
+  speaker: 'A speaker’s name',
+  takes: 'A choice of takes',
+  setting: 'A setting',
+  settings: 'A set of settings',
+  section: 'A marked range',
+  unmark: 'A marked range that was let go',
+  recording: 'A recording removed or put back',
+  move: 'A passage that was moved',
+  sendBack: 'A passage that was sent back',
+  collect: 'A passage that is wanted',
+  collecting: 'Collecting',
+  break: 'A part',
+  unbreak: 'A part that was joined',
+  undo: 'A step that was taken back',
+  redo: 'A step that was brought back',
+};
+
+export const entryName = (type: string | undefined): string => NAMES[type as DecisionEvent['type']] ?? 'An entry';
