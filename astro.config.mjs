@@ -9,7 +9,8 @@ const THREAD = `_astro/cut.worker-${Date.now().toString(36)}.js`;
 
 export default defineConfig({
   output: 'server',
-  adapter: node({ mode: 'standalone' }),
+  // The server is ours: src/server/http/webServer.ts.
+  adapter: node({ mode: 'middleware' }),
   integrations: [react()],
   devToolbar: { enabled: false },
   // Origins are checked in src/middleware.ts, for all methods and content types.

@@ -48,9 +48,9 @@ export const environmentFor = (environment: Record<string, string | undefined>):
 const launchNode = (args: string[], env: NodeJS.ProcessEnv): ChildProcess =>
   spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'], detached: true });
 
-export const launchWeb = (env: NodeJS.ProcessEnv): ChildProcess => launchNode([join(ROOT, 'dist/server/entry.mjs')], env);
-export const launchWorker = (env: NodeJS.ProcessEnv): ChildProcess =>
-  launchNode(['--import', 'tsx', join(ROOT, 'src/workers/queue.ts')], env);
+const entry = (name: string): string[] => ['--import', 'tsx', join(ROOT, 'src/workers', name)];
+export const launchWeb = (env: NodeJS.ProcessEnv): ChildProcess => launchNode(entry('web.ts'), env);
+export const launchWorker = (env: NodeJS.ProcessEnv): ChildProcess => launchNode(entry('queue.ts'), env);
 
 export const whenEnded = (child: ChildProcess, name: string) =>
   new Promise<string>((resolve) => child.once('exit', (code, signal) => resolve(`${name} (${signal ?? `exit code ${code}`})`)));

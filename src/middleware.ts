@@ -1,29 +1,19 @@
 import { defineMiddleware } from 'astro:middleware';
-import { config } from './server/config.ts';
-import { refuse } from './server/http/answer.ts';
-
-const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
+import { randomBytes } from 'node:crypto';
+import { contentSecurityPolicy } from './server/http/webServer.ts';
 
 /**
- * Answers only under the names it is meant to be reached by (a page elsewhere could otherwise point a name of its
- * own at this machine), and takes changes only from its own pages.
+ * Gives the scripts that stand in a page a number of their own, which its policy names: no other inline script runs. Who may ask at
+ * all is seen to ahead of this, in `server/http/webServer.ts`.
  */
-export const onRequest = defineMiddleware(async ({ request }, next) => {
-  const host = request.headers.get('host') ?? '';
-  if (!isOwn(host)) return refuse(403, 'This server does not answer under that name.');
-  const origin = request.headers.get('origin');
-  const foreign = origin !== null && !isOwn(origin.replace(/^https?:\/\//, ''));
-  if (!SAFE_METHODS.has(request.method) && (foreign || request.headers.get('sec-fetch-site') === 'cross-site'))
-    return refuse(403, 'Changes are taken from this program’s own pages only.');
+export const onRequest = defineMiddleware(async (_, next) => {
   const response = await next();
-  response.headers.set('x-content-type-options', 'nosniff');
-  response.headers.set('referrer-policy', 'no-referrer');
-  response.headers.set('cross-origin-resource-policy', 'same-origin');
-  response.headers.set('x-frame-options', 'DENY');
-  return response;
+  const type = response.headers.get('content-type') ?? '';
+  if (type.includes('json') && !response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
+  if (!type.startsWith('text/html')) return response;
+  const nonce = randomBytes(16).toString('base64');
+  const html = (await response.text()).replaceAll('<script', `<script nonce="${nonce}"`);
+  response.headers.set('content-security-policy', contentSecurityPolicy(nonce));
+  response.headers.set('cache-control', 'no-store');
+  return new Response(html, { status: response.status, headers: response.headers });
 });
-
-function isOwn(host: string): boolean {
-  const loopback = [`127.0.0.1:${config.PORT}`, `localhost:${config.PORT}`, `[::1]:${config.PORT}`];
-  return loopback.includes(host) || config.hosts.includes(host);
-}

@@ -21,6 +21,9 @@ import {
 import { wordsAnswer } from '@/core/contract/words.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 
+// Pages allow no code that is made of text, and a schema would try whether they do.
+z.config({ jitless: true });
+
 /** The server said no, in words fit to show. */
 export class ApiError extends Error {
   constructor(

@@ -12,6 +12,8 @@ const schema = z.object({
   /** names besides the loopback ones under which browsers may reach the server, with port, separated by commas */
   ZETEMIS_HOSTS: z.string().default(''),
   ZETEMIS_MAX_UPLOAD: z.coerce.number().int().positive().default(200_000_000_000),
+  /** bytes of decoded sound that are kept on the disk */
+  ZETEMIS_SOUND_CACHE: z.coerce.number().int().nonnegative().default(1_000_000_000),
   /** address of a recogniser service, and the key it wants */
   ZETEMIS_RECOGNISER_URL: z.url({ protocol: /^https?$/ }).optional(),
   ZETEMIS_RECOGNISER_KEY: z.string().min(1).optional(),

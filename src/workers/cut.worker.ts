@@ -1,4 +1,5 @@
 import { expose, transfer } from 'comlink';
+import * as z from 'zod/mini';
 import { fromColumns, type TranscriptColumns } from '@/core/contract/wordColumns.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
 import { decodeMeasure, MEASURE_NAMES, type Measured, type MeasureName } from '@/core/curves/measures.ts';
@@ -16,6 +17,8 @@ import type { Join } from '@/core/programme/splice.ts';
 import { type DoubtfulSeam, EpisodeSession } from '@/core/session.ts';
 import type { PlacedSound } from '@/core/sources/placedSound.ts';
 import type { Range } from '@/core/time/range.ts';
+
+z.config({ jitless: true });
 
 let session: EpisodeSession | undefined;
 

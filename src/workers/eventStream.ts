@@ -1,4 +1,7 @@
+import * as z from 'zod/mini';
 import { EVENT_BEAT_MS, type ServerEvent, serverEvent } from '@/core/contract/messages.ts';
+
+z.config({ jitless: true });
 
 /** A stream that has said nothing for so many beats is gone, whatever the browser believes. */
 const SILENT_BEATS = 3;

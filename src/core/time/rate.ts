@@ -28,7 +28,7 @@ const DECIMAL_NTSC: readonly [decimal: number, num: number][] = [
 
 /**
  * Reads `30000/1001`, `25/1`, `25` or a customary decimal such as `29.97`.
- * @throws RangeError when the text is no positive rate up to 1000 frames a second.
+ * @throws RangeError when the text is no rate of 1 to 1000 frames a second: timecode counts whole frames in a second.
  */
 export function parseRate(text: string): FrameRate {
   const match = /^(\d{1,9})(?:\/(\d{1,9}))?$/.exec(text.trim());
@@ -40,7 +40,7 @@ export function parseRate(text: string): FrameRate {
     if (known) rate = { num: known[1], den: 1001 };
     else if (text.trim() !== '' && Number.isFinite(decimal)) rate = { num: Math.round(decimal * 1000), den: 1000 };
   }
-  if (!rate || rate.num <= 0 || rate.den <= 0 || rate.num / rate.den > 1000)
+  if (!rate || rate.den <= 0 || !(rate.num / rate.den >= 1 && rate.num / rate.den <= 1000))
     throw new RangeError(`not a frame rate: ${JSON.stringify(text)} (write 25, 30000/1001 or 29.97)`);
   return reduced(rate);
 }

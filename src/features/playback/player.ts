@@ -58,7 +58,10 @@ export class Player {
   /** @param recordings all that may be heard, in order of the clock */
   configure(recordings: readonly PlayedRecording[]): void {
     const { recordings: before } = this;
-    if (recordings.length !== before.length || recordings.some(({ id }, k) => id !== before[k]?.id)) this.parts = undefined;
+    if (recordings.length !== before.length || recordings.some(({ id }, k) => id !== before[k]?.id)) {
+      this.parts?.close();
+      this.parts = undefined;
+    }
     this.recordings = recordings;
     this.pictures.configure(recordings);
     this.wake();

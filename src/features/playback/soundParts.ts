@@ -11,12 +11,17 @@ export interface SoundSource extends Range {
 
 /** Decoded parts kept: about two minutes, fifty megabytes. */
 const KEPT = 16;
+/** How urgent a request is (RFC 9218): what is about to be heard comes before what may be heard next. */
+const NOW = 1;
+const LATER = 5;
 const SIZE = SOUND_PART_SECONDS * SOUND_RATE;
 
 /** Fetches, decodes and keeps the sound of recordings by parts of equal length. All moments and samples are counted on the episode clock. */
 export class SoundParts {
   private readonly parts = new LRUCache<string, Promise<AudioBuffer | undefined>>({ max: KEPT });
   private readonly derived = new LRUCache<string, Promise<Float32Array>>({ max: KEPT });
+
+  private readonly closing = new AbortController();
 
   constructor(
     private readonly context: BaseAudioContext,
@@ -49,25 +54,34 @@ export class SoundParts {
     return made;
   }
 
+  /** Nobody will hear what is still on its way. */
+  close(): void {
+    this.closing.abort();
+  }
+
   /** Begins to fetch the part that holds a moment, without waiting. */
   prefetch(at: Seconds): void {
     const source = recordingAt(this.sources, at);
-    if (source && at < source.end) void this.part(source, Math.floor((at - source.start) / SOUND_PART_SECONDS)).catch(() => {});
+    if (source && at < source.end)
+      void this.part(source, Math.floor((at - source.start) / SOUND_PART_SECONDS), LATER).catch(() => {});
   }
 
-  private part(source: SoundSource, index: number): Promise<AudioBuffer | undefined> {
+  private part(source: SoundSource, index: number, urgency = NOW): Promise<AudioBuffer | undefined> {
     const key = `${source.mediaId} ${index}`;
     const known = this.parts.get(key);
     if (known) return known;
-    const fetched = this.fetch(source, index);
+    const fetched = this.fetch(source, index, urgency);
     this.parts.set(key, fetched);
     fetched.catch(() => this.parts.delete(key));
     return fetched;
   }
 
-  private async fetch({ mediaId, start, end }: SoundSource, index: number): Promise<AudioBuffer | undefined> {
+  private async fetch({ mediaId, start, end }: SoundSource, index: number, urgency: number): Promise<AudioBuffer | undefined> {
     if (index < 0 || index * SOUND_PART_SECONDS >= end - start) return undefined;
-    const answer = await fetch(api.sound(mediaId, index));
+    const answer = await fetch(api.sound(mediaId, index), {
+      headers: { priority: `u=${urgency}` },
+      signal: this.closing.signal,
+    });
     if (!answer.ok) throw new Error('The sound could not be fetched.');
     return this.context.decodeAudioData(await answer.arrayBuffer());
   }

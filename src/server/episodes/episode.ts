@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { type CutTrouble, cutTrouble } from '@/core/contract/messages.ts';
 import type { Recording } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
@@ -102,6 +103,7 @@ export const allEpisodes = async (): Promise<Episode[]> =>
 
 /** @throws Refusal when there is none of that name */
 export async function findEpisode(id: string): Promise<Episode> {
+  if (!z.uuid().safeParse(id).success) throw notFound('That episode');
   const [episode] = await withRecordings((await db('episodes').where({ id, removed_at: null })) as EpisodeRow[]);
   if (!episode) throw notFound('That episode');
   return episode;

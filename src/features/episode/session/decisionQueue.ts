@@ -171,7 +171,10 @@ export class DecisionQueue {
 function batchOf(waiting: readonly DecisionEvent[]): DecisionEvent[] {
   let characters = 0;
   const few = waiting.slice(0, MOST_AT_ONCE);
-  const until = few.findIndex((event, k) => (characters += JSON.stringify(event).length) > MOST_CHARACTERS && k > 0);
+  const until = few.findIndex((event, k) => {
+    characters += JSON.stringify(event).length;
+    return characters > MOST_CHARACTERS && k > 0;
+  });
   return until < 0 ? few : few.slice(0, until);
 }
 
