@@ -1,10 +1,13 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { chmod, mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import Scrypt from 'scrypt-kdf';
+import * as scryptKdf from 'scrypt-kdf';
 import { z } from 'zod';
 
 // Who may use this server. Kept in a file beside the media, so that it holds while the database is away.
+
+// Its types name what the module itself has on a default export.
+const { kdf, verify } = (scryptKdf as unknown as { default: typeof scryptKdf }).default;
 
 /** Cost of one try: about a tenth of a second and 32 MB here. */
 const LOG_N = 15;
@@ -35,7 +38,7 @@ export class Access {
   /** Sets the passphrase and ends all sessions; tokens stay. @throws RangeError when it is too short */
   async setPassphrase(passphrase: string): Promise<void> {
     if (passphrase.length < LEAST_PASSPHRASE) throw new RangeError(`A passphrase has ${LEAST_PASSPHRASE} characters or more.`);
-    const key = (await Scrypt.kdf(passphrase, { logN: LOG_N })).toString('base64');
+    const key = (await kdf(passphrase, { logN: LOG_N })).toString('base64');
     const { tokens = [] } = (await this.read()) ?? {};
     await this.write({ passphrase: key, secret: randomBytes(32).toString('hex'), tokens });
   }
@@ -43,7 +46,7 @@ export class Access {
   /** Value of the cookie of a new session, or undefined when the passphrase is another. */
   async signIn(name: string, passphrase: string): Promise<string | undefined> {
     const file = await this.read();
-    if (!file || !(await Scrypt.verify(Buffer.from(file.passphrase, 'base64'), passphrase))) return undefined;
+    if (!file || !(await verify(Buffer.from(file.passphrase, 'base64'), passphrase))) return undefined;
     const session = Buffer.from(JSON.stringify({ name, until: Date.now() + SESSION_DAYS * 86_400_000 })).toString('base64url');
     return `${session}.${signatureOf(session, file.secret)}`;
   }
