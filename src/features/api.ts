@@ -57,12 +57,21 @@ export const api = {
   shelf: () => call(shelf, '/api/episodes'),
   create: (wanted: NewRecording) => call(created, '/api/episodes', 'POST', wanted),
   addRecording: (id: string, wanted: NewRecording) => call(created, `${episode(id)}/recordings`, 'POST', wanted),
+  takeReplacement: (id: string, recording: string) => call(nothing, `${episode(id)}/replacement`, 'POST', { recording }),
   folder: () => call(folderListing, '/api/folder'),
   episode: (id: string) => call(episodeDetail, episode(id)),
   knownCut: (id: string) => call(z.optional(knownCut), api.knownCutAddress(id)),
   knownCutAddress: (id: string) => `${episode(id)}/cut`,
   rename: (id: string, title: string) => call(nothing, episode(id), 'PATCH', { title }),
   remove: (id: string) => call(nothing, episode(id), 'DELETE'),
+  bringBack: (id: string) => call(nothing, `${episode(id)}/restore`, 'POST'),
+  forget: (id: string) => call(nothing, `${episode(id)}?forGood`, 'DELETE'),
+  /** by the upload protocol (tus.io 1.0) */
+  discardUpload: async (id: string): Promise<void> => {
+    const answer = await fetch(`/api/uploads/${id}`, { method: 'DELETE', headers: { 'tus-resumable': '1.0.0' } });
+    if (!answer.ok && answer.status !== 404) throw new ApiError(answer.status, await answer.text());
+  },
+  signOut: (everywhere: boolean) => call(nothing, `/api/sign-in${everywhere ? '?everywhere' : ''}`, 'DELETE'),
   retry: (id: string) => call(nothing, `${episode(id)}/retry`, 'POST'),
   cancelJob: (id: string) => call(nothing, `/api/jobs/${id}/cancel`, 'POST'),
   words: (id: string, version: number) => call(wordsAnswer, api.wordsAddress(id, version)),

@@ -8,10 +8,11 @@ import { enqueueNewCurves } from '@/server/jobs/missing.ts';
 import { keepSlot } from '@/server/jobs/runner.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { log } from '@/server/log.ts';
-import { discardExpired } from '@/server/media/uploads.ts';
+import { sweep } from '@/server/sweep.ts';
 
 /** The queue worker: as many as one likes, on any machine that reaches the database and the media store. */
 const CONCURRENT_JOBS = 2;
+const SWEEP_MS = 3_600_000;
 
 const shutdown = new AbortController();
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => shutdown.abort());
@@ -29,11 +30,14 @@ const slots = [
   ...Array.from({ length: CONCURRENT_JOBS }, () => keepSlot(tasks, living, shutdown.signal)),
   keepSlot(computeTasks(computing.compute), living, shutdown.signal),
 ];
-void atStart('could not clear old uploads', discardExpired);
+const sweeping = () => atStart('could not clear away what is old', sweep);
+void sweeping();
+const hourly = setInterval(sweeping, SWEEP_MS);
 void atStart('could not queue what is missing', enqueueNewCurves);
 log.info('queue worker ready');
 
 await Promise.all(slots);
+clearInterval(hourly);
 computing.close();
 await living.stop().catch(() => {});
 await db.destroy();

@@ -15,15 +15,17 @@ import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
-import { describeEpisode, listEpisodes, removeEpisode, retryEpisode } from '@/server/episodes/episodes.ts';
+import { describeEpisode, listEpisodes, retryEpisode } from '@/server/episodes/episodes.ts';
 import { describeHandoff, handoffOf, transcriptOf, writeFiles } from '@/server/episodes/handoff.ts';
-import { cleanName, episodeFromFolder, episodeFromUpload, recordingFromUpload } from '@/server/episodes/intake.ts';
+import { episodeFromFolder, episodeFromUpload, recordingFromUpload } from '@/server/episodes/intake.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
 import { makeSnapshot } from '@/server/episodes/makeSnapshot.ts';
+import { bringBack, purgeEpisode, removedEpisodes, removeEpisode } from '@/server/episodes/removal.ts';
 import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
 import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { cleanName } from '@/server/media/cleanName.ts';
 import { listFolder } from '@/server/media/folder.ts';
 import { insideMediaFolder } from '@/server/media/store.ts';
 import { tus } from '@/server/media/uploads.ts';
@@ -84,8 +86,14 @@ const leftovers = () => [
 
 const cut = (start: number, end: number): DecisionEvent => ({ id: randomUUID(), type: 'cut', about: { start, end } });
 
+const forgetEpisode = async (id: string) => {
+  await removeEpisode(id);
+  await purgeEpisode(id);
+};
+
 beforeEach(async () => {
-  for (const { id } of await db('episodes').select('id')) await removeEpisode(id);
+  await db('episodes').update({ removed_at: new Date() });
+  for (const { id } of await db('episodes').select('id')) await purgeEpisode(id);
   rmSync(join(config.dataDir, 'uploads'), { recursive: true, force: true });
   mkdirSync(join(config.dataDir, 'uploads'), { recursive: true });
   mkdirSync(join(config.dataDir, 'media'), { recursive: true });
@@ -113,9 +121,15 @@ describe('bringing in', () => {
   it('keeps the same content once, and lets it go with the last episode that uses it', async () => {
     const [one, two] = [await bring(talk), await bring(talk, 'other name.wav')];
     expect(firstOf(await findEpisode(two)).medium.id).toBe(firstOf(await findEpisode(one)).medium.id);
-    await removeEpisode(one);
+    await forgetEpisode(one);
     expect(leftovers()).toHaveLength(1);
     await removeEpisode(two);
+    expect(await listEpisodes()).toEqual([]);
+    expect(await removedEpisodes()).toMatchObject([{ id: two, title: 'other name', daysLeft: 14 }]);
+    await bringBack(two);
+    expect((await listEpisodes()).map(({ id }) => id)).toEqual([two]);
+    await expect(purgeEpisode(two)).rejects.toThrow(/not here any more/);
+    await forgetEpisode(two);
     expect(leftovers()).toHaveLength(0);
   });
 
@@ -196,7 +210,7 @@ describe('bringing in', () => {
     await expect(insideMediaFolder('escape.wav')).rejects.toThrow(Refusal);
     await expect(insideMediaFolder('../data')).rejects.toThrow(Refusal);
     await expect(episodeFromFolder('linked.wav')).rejects.toThrow(Refusal);
-    await removeEpisode(id);
+    await forgetEpisode(id);
     expect(readdirSync(root)).toContain('linked.wav');
   });
 });
@@ -412,8 +426,8 @@ describe('several recordings in one episode', () => {
     ]);
     expect(recordings.map(({ id }) => id).slice(1)).toEqual([added, third]);
     await expect(recordingFromUpload(randomUUID(), await upload(other))).rejects.toThrow(/not here any more/);
-    await removeEpisode(id);
-    expect(leftovers()).toHaveLength(0);
+    await forgetEpisode(id);
+    expect(leftovers().filter((name) => String(name).endsWith('original'))).toHaveLength(0);
   });
 
   it('have words, cuts and events of their own, and can be removed and put back', async () => {

@@ -58,7 +58,29 @@ export const episodeSummary = z.object({
   jobs: z.array(jobView),
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
-export const shelf = z.object({ episodes: z.array(episodeSummary), mediaFolder: z.boolean() });
+
+/** An episode that was removed, and can be brought back. */
+export const removedEpisode = z.object({ id: z.uuid(), title: z.string(), daysLeft: z.int() });
+export type RemovedEpisode = z.infer<typeof removedEpisode>;
+
+/** An upload that stopped on its way; `idle` seconds ago something of it came. */
+export const unfinishedUpload = z.object({
+  id: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  received: z.number(),
+  idle: z.int(),
+});
+export type UnfinishedUpload = z.infer<typeof unfinishedUpload>;
+
+export const shelf = z.object({
+  episodes: z.array(episodeSummary),
+  removed: z.array(removedEpisode),
+  unfinished: z.array(unfinishedUpload),
+  mediaFolder: z.boolean(),
+  /** who is signed in; null where nobody needs to */
+  signedIn: z.nullable(z.string()),
+});
 
 export const loggedEvent = z.object({ seq: z.int(), event: decisionEvent });
 export type LoggedEvent = z.infer<typeof loggedEvent>;
@@ -81,6 +103,8 @@ export const recordingDetail = z.object({
   echoes: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
+  /** whether the file is still the one that was measured */
+  file: z.enum(['there', 'replaced', 'missing']),
 });
 export type RecordingDetail = z.infer<typeof recordingDetail>;
 
@@ -104,6 +128,7 @@ export const newRecording = z.discriminatedUnion('from', [
 ]);
 export type NewRecording = z.infer<typeof newRecording>;
 export const created = z.object({ id: z.uuid() });
+export const takeReplacement = z.object({ recording: z.uuid() });
 
 export const renameEpisode = z.object({ title: z.string().check(z.trim(), z.minLength(1), z.maxLength(200)) });
 
@@ -184,6 +209,8 @@ export const handoffView = z.object({
   length: z.number(),
   lengthTimecode: z.string(),
   open: z.int(),
+  /** what should be seen to first, fit to show */
+  warnings: z.array(z.string()),
   roundings: z.object({ vanished: z.int(), added: z.number(), largest: z.number() }),
   files: z.array(
     z.object({

@@ -52,6 +52,11 @@ export function HandoffTray() {
   if (!view) return <p className="p-4 text-sm">Working out the timeline …</p>;
   return (
     <div className="p-3 text-sm">
+      {view.warnings.map((warning) => (
+        <p key={warning} role="alert" className="mb-3 rounded border border-error p-2">
+          {warning}
+        </p>
+      ))}
       {view.open > 0 && (
         <p className="mb-3 rounded border border-warning p-2">
           {view.open === 1 ? 'One proposal is' : `${view.open} proposals are`} still open; what is open stays in.

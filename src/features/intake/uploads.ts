@@ -39,6 +39,14 @@ export function bringAll(files: Iterable<File>, target: Target, onAdded: () => v
   for (const file of files) before = bring(file, async () => target, before, onAdded);
 }
 
+/** Goes on with an upload that stopped. */
+export function goOn(file: File, uploadId: string, onAdded: () => void): void {
+  void bring(file, async () => ({}), Promise.resolve(), onAdded, uploadId);
+}
+
+/** Names of the uploads that this page is sending. */
+export const sending = (): string[] => [...running.values()].flatMap(({ url }) => url?.split('/').at(-1) ?? []);
+
 /** Sends files that make one new episode. */
 export function bringTogether([first, ...more]: readonly File[], onAdded: () => void): void {
   if (!first) return;
@@ -60,6 +68,7 @@ export function bringTogether([first, ...more]: readonly File[], onAdded: () => 
 /**
  * Sends a file, going on where an earlier try for the same file stopped, and adds it where it is wanted.
  * @param before settles when it may be added
+ * @param uploadId what the server has part of; where this browser does not remember it
  * @returns the episode that was made, undefined when none was
  */
 function bring(
@@ -67,6 +76,7 @@ function bring(
   target: () => Promise<Target>,
   before: Promise<unknown>,
   onAdded: () => void,
+  uploadId?: string,
 ): Promise<string | undefined> {
   const key = crypto.randomUUID();
   incoming.setState(({ list }) => ({
@@ -80,6 +90,7 @@ function bring(
   let startedWith = 0;
   const upload = new Upload(file, {
     endpoint: '/api/uploads',
+    ...(uploadId !== undefined && { uploadUrl: `/api/uploads/${uploadId}` }),
     chunkSize: CHUNK_BYTES,
     retryDelays: RETRIES,
     metadata: { filename: file.name },
@@ -110,6 +121,10 @@ function bring(
   });
   running.set(key, upload);
   stopped.set(key, () => resolve(undefined));
+  if (uploadId !== undefined) {
+    upload.start();
+    return promise;
+  }
   void upload.findPreviousUploads().then((previous: PreviousUpload[]) => {
     if (previous[0]) upload.resumeFromPreviousUpload(previous[0]);
     upload.start();

@@ -194,8 +194,8 @@ function Remove({ episode, onChange, onClose }: Props & { onClose: () => void })
   return (
     <Dialog title="Remove this episode?" onClose={onClose}>
       <p>
-        “{episode.title}”, its words and all decisions about it are removed for good. Your own copy of{' '}
-        <bdi>{episode.fileName}</bdi> is not touched.
+        “{episode.title}” goes from the shelf with its words and all decisions about it. For two weeks it can be brought back,
+        from the end of this page. Your own copy of <bdi>{episode.fileName}</bdi> is not touched.
       </p>
       <div className="mt-4 flex gap-2">
         <button

@@ -6,10 +6,13 @@ import { api } from '../api.ts';
 import { listen } from '../events.ts';
 import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
+import { UnfinishedList } from '../intake/UnfinishedList.tsx';
 import { bringAll, bringTogether } from '../intake/uploads.ts';
 import { BatchBar } from './BatchBar.tsx';
 import { EpisodeCard } from './EpisodeCard.tsx';
+import { RemovedList } from './RemovedList.tsx';
 import { SeveralDialog } from './SeveralDialog.tsx';
+import { SignedIn } from './SignedIn.tsx';
 
 const client = new QueryClient();
 /** A shelf that could not be read is asked for again. */
@@ -64,6 +67,7 @@ function Shelf() {
       <header className="flex items-center gap-3 border-base-300 border-b px-6 py-3">
         <img src="/favicon.svg" alt="" width={30} height={30} />
         <h1 className="grow font-serif text-2xl">Zetemis</h1>
+        {data?.signedIn && <SignedIn name={data.signedIn} />}
         <ThemeSwitch />
       </header>
       <main className="mx-auto max-w-5xl px-6 py-6">
@@ -100,6 +104,7 @@ function Shelf() {
           )}
         </section>
         <IncomingList />
+        <UnfinishedList uploads={data?.unfinished ?? []} onChange={renew} />
         {error && (
           <p role="alert" className="mb-4 rounded border border-error p-3">
             The shelf cannot be read: {error.message}
@@ -118,6 +123,7 @@ function Shelf() {
             />
           ))}
         </ul>
+        <RemovedList removed={data?.removed ?? []} onChange={renew} />
         <BatchBar
           chosen={data?.episodes.filter(({ id }) => chosen.has(id)) ?? []}
           onAll={() => setChosen(new Set(data?.episodes.map(({ id }) => id)))}

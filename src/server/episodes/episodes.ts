@@ -5,9 +5,9 @@ import { announce } from '../events.ts';
 import { latestJobs } from '../jobs/jobs.ts';
 import { enqueueMissing, noticeLost } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
-import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
 import { allEpisodes, type EpisodeRecording, findEpisode, firstOf } from './episode.ts';
+import { stateOfFile } from './files.ts';
 import { readLog } from './log.ts';
 import { currentTrouble, summariesOf } from './snapshots.ts';
 
@@ -48,18 +48,22 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     id,
     title,
     mediaFolder: config.mediaDir !== undefined,
-    recordings: recordings.map((recording) => describeRecording(recording, jobs)),
+    recordings: await Promise.all(recordings.map((recording) => describeRecording(recording, jobs))),
     jobs,
     wordsVersion,
     log: await readLog(id),
   };
 }
 
-function describeRecording({ id, place, fileName, medium }: EpisodeRecording, jobs: readonly JobView[]): RecordingDetail {
+async function describeRecording(
+  { id, place, fileName, medium }: EpisodeRecording,
+  jobs: readonly JobView[],
+): Promise<RecordingDetail> {
   const { facts, duration, measured, speech, motion, voice, echoes } = medium;
   const own = jobs.filter(({ mediaId }) => mediaId === medium.id);
   const picture = pictureOf(medium, own);
-  return { id, place, fileName, mediaId: medium.id, facts, duration, measured, speech, motion, voice, echoes, picture };
+  const file = await stateOfFile(medium);
+  return { id, place, fileName, mediaId: medium.id, facts, duration, measured, speech, motion, voice, echoes, picture, file };
 }
 
 function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): RecordingDetail['picture'] {
@@ -82,23 +86,4 @@ export async function retryEpisode(id: string): Promise<void> {
   await db.transaction(async (trx) => {
     for (const { medium } of recordings) await enqueueMissing(trx, medium.id);
   });
-}
-
-/** Removes an episode, and its media when no other episode uses it. A linked file itself is never touched. */
-export async function removeEpisode(id: string): Promise<void> {
-  const { recordings } = await findEpisode(id);
-  const unused = await db.transaction(async (trx): Promise<string[]> => {
-    await trx('episodes').where({ id }).delete();
-    await announce({ type: 'episode', episodeId: id }, trx);
-    const removed = await trx('media')
-      .whereIn(
-        'id',
-        recordings.map(({ medium }) => medium.id),
-      )
-      .whereNotExists(trx('recordings').whereRaw('recordings.media_id = media.id').select(trx.raw('1')))
-      .delete()
-      .returning('id');
-    return removed.map((row) => row.id);
-  });
-  for (const media of unused) await forget(media);
 }

@@ -10,7 +10,8 @@ import { formatTimecode } from '@/core/time/timecode.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { handoffMedia } from '../media/material.ts';
 import { Refusal } from '../refusal.ts';
-import { type EpisodeRecording, measuredOf, onClock } from './episode.ts';
+import { type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
+import { stateOfFile } from './files.ts';
 import { masksFor } from './masks.ts';
 import { wholeCut } from './snapshots.ts';
 
@@ -61,8 +62,19 @@ export function writeFiles(handoff: Handoff, format: TimelineFormat): WrittenFil
   }
 }
 
+/** What should be seen to before an episode is handed over: files that are not those that were measured. */
+export async function warningsOf(episodeId: string): Promise<string[]> {
+  const { recordings } = await findEpisode(episodeId);
+  const states = await Promise.all(recordings.map(({ medium }) => stateOfFile(medium)));
+  return recordings.flatMap(({ fileName }, k) => {
+    if (states[k] === 'replaced')
+      return [`${fileName} was exchanged for another file since it was measured: these cuts are made for the old one.`];
+    return states[k] === 'missing' ? [`${fileName} is not where it was when it was measured.`] : [];
+  });
+}
+
 /** What a hand-off will hold, before anything is downloaded. */
-export function describeHandoff(handoff: Handoff): HandoffView {
+export function describeHandoff(handoff: Handoff, warnings: readonly string[] = []): HandoffView {
   const { media, sources, rate, mode, events, length, cutList, roundings } = handoff;
   return {
     rate: formatRate(rate),
@@ -78,6 +90,7 @@ export function describeHandoff(handoff: Handoff): HandoffView {
     length: framesToSeconds(length, rate),
     lengthTimecode: formatTimecode(frames(length), rate, mode),
     open: cutList.summary.open,
+    warnings: [...warnings],
     roundings,
     files: FORMATS.map((format) => {
       const about = { format: format.id, label: format.label, help: format.help };

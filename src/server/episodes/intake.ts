@@ -5,12 +5,14 @@ import { nextPlace } from '@/core/sources/recording.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
+import { cleanName } from '../media/cleanName.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { pathOfEntry } from '../media/folder.ts';
 import { probe } from '../media/probe.ts';
-import { contentId, forget, insideMediaFolder, keep, linkedId } from '../media/store.ts';
+import { contentId, insideMediaFolder, keep, linkedId } from '../media/store.ts';
 import { discardUpload, finishedUpload } from '../media/uploads.ts';
 import { notFound, Refusal } from '../refusal.ts';
+import { lockMedium } from './removal.ts';
 import { applySetForNew } from './sets.ts';
 
 /**
@@ -19,8 +21,7 @@ import { applySetForNew } from './sets.ts';
  * @throws Refusal when the file cannot be used; then the upload is gone and nothing is left of it
  */
 export async function episodeFromUpload(uploadId: string): Promise<string> {
-  const before = await db('episodes').where({ upload_id: uploadId }).first('id');
-  return before ? before.id : fromUpload(uploadId, (file) => insertEpisode({ ...file, uploadId }));
+  return orBefore('episodes', uploadId, () => fromUpload(uploadId, (file) => insertEpisode({ ...file, uploadId })));
 }
 
 /** Makes an episode of a file of the media folder, which stays where it is. */
@@ -32,34 +33,63 @@ export const episodeFromFolder = async (entry: string): Promise<string> => inser
  * @throws Refusal when the file cannot be used, or the length of what it comes after is not known yet
  */
 export async function recordingFromUpload(episodeId: string, uploadId: string): Promise<string> {
-  const before = await db('recordings').where({ upload_id: uploadId }).first('id');
-  return before ? before.id : fromUpload(uploadId, (file) => insertRecording(episodeId, { ...file, uploadId }));
+  return orBefore('recordings', uploadId, () =>
+    fromUpload(uploadId, (file) => insertRecording(episodeId, { ...file, uploadId })),
+  );
 }
 
 export const recordingFromFolder = async (episodeId: string, entry: string): Promise<string> =>
   insertRecording(episodeId, await fileOfFolder(entry));
 
-async function fromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
+const UNIQUE_VIOLATION = '23505';
+
+/** What was made of an upload before, here or by another server meanwhile; else what `make` makes. */
+async function orBefore(table: 'episodes' | 'recordings', uploadId: string, make: () => Promise<string>): Promise<string> {
+  const before = async (): Promise<string | undefined> => (await db(table).where({ upload_id: uploadId }).first('id'))?.id;
+  const known = await before();
+  if (known) return known;
+  try {
+    return await make();
+  } catch (error) {
+    // The other one may have thrown the upload away already.
+    const isTaken = (error as { code?: string }).code === UNIQUE_VIOLATION || (error instanceof Refusal && error.status === 404);
+    const other = isTaken ? await before() : undefined;
+    if (other) return other;
+    throw error;
+  }
+}
+
+/** Uploads that something is being made of: whoever asks for the same meanwhile gets the same answer. */
+const underWay = new Map<string, Promise<string>>();
+
+function fromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
+  const known = underWay.get(uploadId);
+  if (known) return known;
+  const made = makeFromUpload(uploadId, insert).finally(() => underWay.delete(uploadId));
+  underWay.set(uploadId, made);
+  return made;
+}
+
+async function makeFromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
   const { path, name } = await finishedUpload(uploadId);
   try {
     const facts = await probeOrRefuse(path);
     const id = await contentId(path);
     const { size } = await stat(path);
-    await keep(path, id);
-    const made = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null }).catch(async (error) => {
-      if (!(await db('media').where({ id }).first('id'))) await forget(id);
-      throw error;
-    });
+    const made = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null, upload: path });
     await discardUpload(uploadId);
     return made;
   } catch (error) {
-    if (error instanceof Refusal) await discardUpload(uploadId);
+    // What cannot be used is of no use later either; what the episode lacks may come.
+    if (error instanceof Refusal && error.status === 422) await discardUpload(uploadId);
     throw error;
   }
 }
 
-async function fileOfFolder(entry: string): Promise<NewFile> {
-  const relative = await pathOfEntry(entry);
+const fileOfFolder = async (entry: string): Promise<NewFile> => linkedFile(await pathOfEntry(entry));
+
+/** A file of the media folder, by its path in that. @throws Refusal when it cannot be used */
+export async function linkedFile(relative: string): Promise<NewFile> {
   const path = await insideMediaFolder(relative);
   const facts = await probeOrRefuse(path);
   const { size } = await stat(path);
@@ -73,26 +103,14 @@ async function probeOrRefuse(path: string) {
   });
 }
 
-/**
- * A file name as it may be shown and written into cut lists: the last part of a path, without control characters and
- * without marks that turn the direction of the text round it.
- */
-export function cleanName(name: string): string {
-  const last = name.split(/[\\/]/).at(-1) ?? '';
-  const clean = last
-    .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, '')
-    .replace(/\s+/g, ' ')
-    .trim()
-    .slice(-200);
-  return /[^.\s]/.test(clean) ? clean : 'recording';
-}
-
-interface NewFile {
+export interface NewFile {
   id: string;
   name: string;
   bytes: number;
   facts: Awaited<ReturnType<typeof probe>>;
   linkedPath: string | null;
+  /** the file that is to be kept in the store */
+  upload?: string;
   uploadId?: string;
 }
 
@@ -137,7 +155,14 @@ async function insertRecording(episodeId: string, { uploadId, ...file }: NewFile
   });
 }
 
-async function insertMedium(trx: Transaction, { id, bytes, facts, linkedPath }: Omit<NewFile, 'uploadId'>): Promise<void> {
+/** Puts a medium into database and store, if it is not there. */
+export async function insertMedium(
+  trx: Transaction,
+  { id, bytes, facts, linkedPath, upload }: Omit<NewFile, 'uploadId'>,
+): Promise<void> {
+  // Before anything else: the last episode that used the same content may be forgotten at this moment.
+  await lockMedium(trx, id);
+  if (upload !== undefined) await keep(upload, id);
   const needsProxy = facts.video !== undefined && !facts.video.playable;
   await trx('media')
     .insert({

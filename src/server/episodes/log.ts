@@ -52,9 +52,14 @@ function boundedWeight(before: Weight, fresh: readonly DecisionEvent[]): Weight 
 /**
  * Adds decisions to the end of an episode's log. What was added before (the answer may have been lost) is not added
  * again. The lock on the episode's row puts two tabs that write at once into one order.
+ * @param by who decided, where that is known
  * @returns the entries with their places, in the log's order; when this returns they are on disk
  */
-export async function append(episodeId: string, events: readonly DecisionEvent[]): Promise<LoggedEvent[]> {
+export async function append(
+  episodeId: string,
+  events: readonly DecisionEvent[],
+  by: string | null = null,
+): Promise<LoggedEvent[]> {
   return db.transaction(async (trx) => {
     const episode = await trx('episodes')
       .where({ id: episodeId, removed_at: null })
@@ -69,7 +74,7 @@ export async function append(episodeId: string, events: readonly DecisionEvent[]
     if (fresh.length > 0) {
       const weight = boundedWeight(await weightSoFar(trx, episodeId, episode), fresh);
       await trx('decisions').insert(
-        fresh.map((event) => ({ episode_id: episodeId, seq: ++seq, event_id: event.id, event: JSON.stringify(event) })),
+        fresh.map((event) => ({ episode_id: episodeId, seq: ++seq, event_id: event.id, event: JSON.stringify(event), by })),
       );
       await trx('episodes')
         .where({ id: episodeId })

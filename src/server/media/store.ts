@@ -64,12 +64,23 @@ export async function linkedId(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
+/** Makes sure that a file, or the names in a folder, are on the disk. */
+export async function flush(path: string): Promise<void> {
+  const file = await open(path, 'r');
+  try {
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+}
+
 /** Puts an uploaded file into the store by a second name, without copying; the upload's own name stays for now. */
 export async function keep(path: string, id: string): Promise<void> {
   await mkdir(mediaHome(id), { recursive: true });
   await link(path, join(mediaHome(id), 'original')).catch((error: NodeJS.ErrnoException) => {
     if (error.code !== 'EEXIST') throw error;
   });
+  await flush(mediaHome(id));
 }
 
 export const forget = (id: string): Promise<void> => rm(mediaHome(id), { recursive: true, force: true });

@@ -1,22 +1,42 @@
 import { mkdirSync } from 'node:fs';
+import { stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Readable } from 'node:stream';
 import { FileStore } from '@tus/file-store';
-import { Server } from '@tus/server';
+import { Server, type Upload } from '@tus/server';
+import type { UnfinishedUpload } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { Refusal } from '../refusal.ts';
-import { uploadsFolder } from './store.ts';
+import { cleanName } from './cleanName.ts';
+import { flush, uploadsFolder } from './store.ts';
 
 /** An upload that nobody went on with for this long is cleared away. */
-const EXPIRY_MS = 7 * 24 * 3600 * 1000;
+export const UPLOAD_KEPT_DAYS = 7;
 const UPLOAD_ID = /^[0-9a-f]{32}$/;
+const GONE = 'That upload is not here any more; send the file again.';
 
-let store: FileStore | undefined;
+/** What the server has said that it has is on the disk, and not only on its way there. */
+class FlushedStore extends FileStore {
+  override async create(upload: Upload): Promise<Upload> {
+    const made = await super.create(upload);
+    await flush(this.directory);
+    return made;
+  }
+
+  override async write(readable: Readable, id: string, offset: number): Promise<number> {
+    const next = await super.write(readable, id, offset);
+    await flush(join(this.directory, id));
+    return next;
+  }
+}
+
+let store: FlushedStore | undefined;
 let server: Server | undefined;
 
-function fileStore(): FileStore {
+function fileStore(): FlushedStore {
   if (!store) {
     mkdirSync(uploadsFolder(), { recursive: true });
-    store = new FileStore({ directory: uploadsFolder(), expirationPeriodInMilliseconds: EXPIRY_MS });
+    store = new FlushedStore({ directory: uploadsFolder(), expirationPeriodInMilliseconds: UPLOAD_KEPT_DAYS * 86_400_000 });
   }
   return store;
 }
@@ -28,8 +48,30 @@ export function tus(): Server {
     datastore: fileStore(),
     relativeLocation: true,
     maxSize: config.ZETEMIS_MAX_UPLOAD,
+    onResponseError: async (_, error) => {
+      // What the protocol has a status for is told by that; nothing of this machine is told with it.
+      if ('status_code' in error && error.status_code < 500)
+        return { status_code: error.status_code, body: spoken(error.status_code) };
+      return (await isFull())
+        ? { status_code: 507, body: 'The disk of the server is full. What was sent is kept; go on when there is room.\n' }
+        : { status_code: 500, body: 'The upload could not be taken just now. What was sent is kept; try again.\n' };
+    },
   });
   return server;
+}
+
+const spoken = (status: number): string =>
+  status === 404 || status === 410
+    ? `${GONE}\n`
+    : status === 413
+      ? 'That file is larger than is taken here.\n'
+      : 'That is no request of this protocol.\n';
+
+const LEAST_ROOM = 16_000_000;
+
+async function isFull(): Promise<boolean> {
+  const { bavail, bsize } = await statfs(uploadsFolder()).catch(() => ({ bavail: 1e9, bsize: 4096 }));
+  return bavail * bsize < LEAST_ROOM;
 }
 
 /** @throws Refusal while bytes are missing, or when there is no such upload */
@@ -38,9 +80,27 @@ export async function finishedUpload(id: string): Promise<{ path: string; name: 
   const upload = await fileStore()
     .getUpload(id)
     .catch(() => undefined);
-  if (!upload) throw new Refusal(404, 'That upload is not here any more; send the file again.');
+  if (!upload) throw new Refusal(404, GONE);
   if (upload.size === undefined || upload.offset < upload.size) throw new Refusal(409, 'The upload is not complete yet.');
   return { path: join(uploadsFolder(), id), name: upload.metadata?.filename ?? 'recording' };
+}
+
+/** Uploads that wait for somebody to go on with them, or to make something of what was sent. */
+export async function unfinishedUploads(): Promise<UnfinishedUpload[]> {
+  const ids = (await fileStore().configstore.list?.()) ?? [];
+  const found = await Promise.all(
+    ids.map(async (id): Promise<UnfinishedUpload[]> => {
+      if (!UPLOAD_ID.test(id)) return [];
+      const upload = await fileStore()
+        .getUpload(id)
+        .catch(() => undefined);
+      const file = await stat(join(uploadsFolder(), id)).catch(() => undefined);
+      if (!upload || !file || upload.size === undefined) return [];
+      const idle = Math.max(0, Math.round((Date.now() - file.mtimeMs) / 1000));
+      return [{ id, name: cleanName(upload.metadata?.filename ?? ''), bytes: upload.size, received: upload.offset, idle }];
+    }),
+  );
+  return found.flat().sort((a, b) => a.idle - b.idle);
 }
 
 export const discardUpload = (id: string): Promise<void> =>

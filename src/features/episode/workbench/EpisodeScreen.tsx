@@ -8,6 +8,7 @@ import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 import { openEpisode } from '../session/boot.ts';
 import { jobOf } from '../session/recordings.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
+import { FileTrouble } from './FileTrouble.tsx';
 import { fetchParts, KeysDialog, Palette, ReadingView, RefusedDialog, trayPanel } from './lazyPanels.ts';
 import { Masthead } from './Masthead.tsx';
 import { Picture } from './Picture.tsx';
@@ -64,6 +65,7 @@ function Layout() {
       }}
     >
       <Masthead />
+      <FileTrouble />
       <main className="flex min-h-0 grow">
         <div className="flex min-w-0 grow flex-col">
           <div className="flex min-h-0 grow">

@@ -12,5 +12,5 @@ export const GET = endpoint(async (context) => ({
 
 export const POST = endpoint(async (context) => {
   const { events } = await bodyOf(context, appendDecisions);
-  return { log: await append(uuidOf(context), events) };
+  return { log: await append(uuidOf(context), events, context.locals.by) };
 });

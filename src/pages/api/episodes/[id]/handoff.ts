@@ -1,7 +1,7 @@
 import { create as contentDisposition } from 'content-disposition';
 import { z } from 'zod';
 import { fileNameFor, formatOf } from '@/core/interchange/registry.ts';
-import { describeHandoff, handoffOf, writeFiles } from '@/server/episodes/handoff.ts';
+import { describeHandoff, handoffOf, warningsOf, writeFiles } from '@/server/episodes/handoff.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { Refusal } from '@/server/refusal.ts';
 
@@ -15,9 +15,10 @@ const chapter = z.coerce.number().int().positive().catch(0).optional();
 export const GET = endpoint(async (context) => {
   const { searchParams } = context.url;
   const asked = chapter.parse(searchParams.get('chapter') ?? undefined);
-  const handoff = await handoffOf(uuidOf(context), searchParams.get('rate') ?? undefined, asked);
+  const episode = uuidOf(context);
+  const handoff = await handoffOf(episode, searchParams.get('rate') ?? undefined, asked);
   const id = searchParams.get('format');
-  if (id === null) return describeHandoff(handoff);
+  if (id === null) return describeHandoff(handoff, await warningsOf(episode));
   const format = formatOf(id);
   if (!format) throw new Refusal(404, 'There is no such format.');
   const file = writeFiles(handoff, format)[Number(searchParams.get('part') ?? 0)];

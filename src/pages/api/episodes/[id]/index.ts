@@ -1,5 +1,6 @@
 import { renameEpisode as renameSchema } from '@/core/contract/messages.ts';
-import { describeEpisode, removeEpisode, renameEpisode } from '@/server/episodes/episodes.ts';
+import { describeEpisode, renameEpisode } from '@/server/episodes/episodes.ts';
+import { purgeEpisode, removeEpisode } from '@/server/episodes/removal.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { bodyOf } from '@/server/http/body.ts';
 
@@ -8,4 +9,7 @@ export const PATCH = endpoint(async (context) => {
   const { title } = await bodyOf(context, renameSchema);
   await renameEpisode(uuidOf(context), title);
 });
-export const DELETE = endpoint((context) => removeEpisode(uuidOf(context)));
+/** Removes it from the shelf; with `forGood`, one that was removed before is forgotten. */
+export const DELETE = endpoint((context) =>
+  context.url.searchParams.has('forGood') ? purgeEpisode(uuidOf(context)) : removeEpisode(uuidOf(context)),
+);
