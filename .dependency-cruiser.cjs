@@ -38,7 +38,12 @@ module.exports = {
     layer('features-stand-on-core-and-ui', '^src/features/', '^src/(server|pages|cli)/'),
     layer('ui-knows-no-domain', '^src/ui/', '^src/(?!ui/)'),
     layer('workers-are-adapters', '^src/workers/', '^src/(pages|features|ui|cli)/'),
-    layer('cli-is-headless', '^src/cli/', '^src/(pages|features|ui|workers)/', '^src/server/(?!media/)'),
+    layer(
+      'cli-is-headless',
+      '^src/cli/(?!keep)',
+      '^src/(pages|features|ui|workers)/',
+      '^src/server/(?!media/|refusal|keeping/copy)',
+    ),
     layer('pages-hold-no-logic', '^src/pages/', '^src/(workers|cli)/'),
     {
       name: 'trays-do-not-know-each-other',

@@ -12,6 +12,8 @@ export interface Cluster {
   readonly url: string;
   readonly port: number;
   readonly pid: number;
+  /** false when it ran before */
+  readonly isNew: boolean;
   /** where its files lie */
   readonly base: string;
   /** resolves when the server is gone, for whatever reason */
@@ -55,7 +57,15 @@ export async function startCluster(wanted: string, say: (line: string) => void =
     say(`PostgreSQL runs already on port ${running.port}`);
     await ensureDatabase(url(running.port, 'postgres'));
     const { pid } = running;
-    return { url: url(running.port, 'zetemis'), port: running.port, pid, base, ended: whenGone(pid), stop: () => stopPid(pid) };
+    return {
+      url: url(running.port, 'zetemis'),
+      port: running.port,
+      pid,
+      isNew: false,
+      base,
+      ended: whenGone(pid),
+      stop: () => stopPid(pid),
+    };
   }
   // Left by a server that was killed: its number may be another program's by now, and PostgreSQL would not start beside that.
   rmSync(join(data, 'postmaster.pid'), { force: true });
@@ -72,7 +82,7 @@ export async function startCluster(wanted: string, say: (line: string) => void =
   server.unref();
   say(`PostgreSQL listens on 127.0.0.1:${chosen}`);
   const pid = server.pid as number;
-  return { url: url(chosen, 'zetemis'), port: chosen, pid, base, ended, stop: () => stopPid(pid) };
+  return { url: url(chosen, 'zetemis'), port: chosen, pid, isNew: true, base, ended, stop: () => stopPid(pid) };
 }
 
 /**

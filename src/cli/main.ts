@@ -14,17 +14,20 @@ import type { Handoff } from '@/core/programme/handoff.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
 import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
+import { KeepingError } from '@/server/keeping/copy.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
+import { Refusal } from '@/server/refusal.ts';
 import { analyse, type Options } from './analyse.ts';
 import { detectEach } from './batch.ts';
+import { addKeepingCommands } from './keep.ts';
 import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 
 const program = new Command('zetemis')
-  .description('Finds what should go in a spoken recording and writes a cut list. Needs no database.')
+  .description('Finds what should go in a spoken recording and writes a cut list; looks after a server and its data.')
   .showHelpAfterError('(--help lists what there is)');
 
 common(program.command('detect <media...>'))
@@ -217,9 +220,14 @@ function wordsOfError(error: unknown): string {
     error instanceof SettingsError ||
     error instanceof InterchangeError ||
     error instanceof RecogniserError ||
+    error instanceof Refusal ||
+    error instanceof RangeError ||
+    error instanceof KeepingError ||
     (error as NodeJS.ErrnoException).code === 'ENOENT';
   return known ? (error as Error).message : ((error as Error).stack ?? String(error));
 }
+
+addKeepingCommands(program);
 
 try {
   await program.parseAsync();

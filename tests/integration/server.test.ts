@@ -30,6 +30,7 @@ import { listFolder } from '@/server/media/folder.ts';
 import { insideMediaFolder } from '@/server/media/store.ts';
 import { tus } from '@/server/media/uploads.ts';
 import { Refusal } from '@/server/refusal.ts';
+import { bring, upload } from '../episodes.ts';
 import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
 
 const folder = folderFor('files');
@@ -46,39 +47,6 @@ const runJobs = (
     logger: new Logger(() => () => {}),
   });
 
-/** Uploads as a browser does, in two pieces. */
-async function upload(path: string, name = basename(path)): Promise<string> {
-  const bytes = readFileSync(path);
-  const send = (url: string, method: string, headers: Record<string, string>, body?: Uint8Array<ArrayBuffer>) =>
-    tus().handleWeb(
-      new Request(new URL(url, 'http://127.0.0.1:4620'), {
-        method,
-        headers: { 'tus-resumable': '1.0.0', ...headers },
-        body: body ?? null,
-      }),
-    );
-  const opened = await send('/api/uploads', 'POST', {
-    'upload-length': String(bytes.length),
-    'upload-metadata': `filename ${Buffer.from(name).toString('base64')}`,
-  });
-  const place = opened.headers.get('location') ?? '';
-  const half = Math.floor(bytes.length / 2);
-  for (const [from, to] of bytes.length > 0
-    ? ([
-        [0, half],
-        [half, bytes.length],
-      ] as const)
-    : [])
-    await send(
-      place,
-      'PATCH',
-      { 'upload-offset': String(from), 'content-type': 'application/offset+octet-stream' },
-      new Uint8Array(bytes.subarray(from, to)),
-    );
-  return basename(place);
-}
-
-const bring = async (path: string, name?: string) => episodeFromUpload(await upload(path, name));
 const leftovers = () => [
   ...readdirSync(join(config.dataDir, 'uploads')),
   ...readdirSync(join(config.dataDir, 'media'), { recursive: true }).filter((p) => String(p).endsWith('original')),

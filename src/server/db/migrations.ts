@@ -22,6 +22,8 @@ const MIGRATIONS = {
   '009-bounds-and-troubles': boundsAndTroubles,
 };
 
+export const MIGRATION_NAMES = Object.keys(MIGRATIONS);
+
 interface Migration {
   up(knex: Knex): Promise<void>;
   down(knex: Knex): Promise<void>;
@@ -36,7 +38,22 @@ const source: Knex.MigrationSource<string> = {
 /** Whether the database is of this very version of the program. */
 export async function isCurrent(knex: Knex): Promise<boolean> {
   const [done, left] = (await knex.migrate.list({ migrationSource: source })) as [unknown[], unknown[]];
-  return left.length === 0 && done.length === Object.keys(MIGRATIONS).length;
+  return left.length === 0 && done.length === MIGRATION_NAMES.length;
+}
+
+/** Names of the migrations that a database has seen. */
+export async function migrationsOf(knex: Knex): Promise<string[]> {
+  const [done] = (await knex.migrate.list({ migrationSource: source })) as [{ name: string }[], unknown[]];
+  return done.map(({ name }) => name);
+}
+
+/** Brings an empty database to the version that these migrations make. @throws Error when it is not on the way there */
+export async function migrateTo(knex: Knex, wanted: readonly string[]): Promise<void> {
+  const unknown = wanted.filter((name) => !(name in MIGRATIONS));
+  if (unknown.length > 0) throw new Error(`This was made by a newer version of the program (${unknown.join(', ')}).`);
+  const later = (await migrationsOf(knex)).filter((name) => !wanted.includes(name));
+  for (const _ of later) await knex.migrate.down({ migrationSource: source });
+  while ((await migrationsOf(knex)).length < wanted.length) await knex.migrate.up({ migrationSource: source });
 }
 
 /** Brings the database up to this version of the program. Safe to run again and from several processes at once. */

@@ -6,7 +6,7 @@ import type { Medium } from '../media/media.ts';
 import { linkedId, originalPath } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import { findEpisode, recordingIn } from './episode.ts';
-import { insertMedium, linkedFile } from './intake.ts';
+import { insertMedium, linkedFile } from './newMedia.ts';
 import { forgetUnused } from './removal.ts';
 import { askCut } from './snapshots.ts';
 

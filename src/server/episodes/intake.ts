@@ -1,18 +1,16 @@
 import { stat } from 'node:fs/promises';
-import { basename } from 'node:path';
 import { titleFor } from '@/core/programme/handoff.ts';
 import { nextPlace } from '@/core/sources/recording.ts';
-import { db, type Transaction } from '../db/connection.ts';
+import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
+import { episodeFromArchive, isArchive } from '../keeping/archive.ts';
 import { cleanName } from '../media/cleanName.ts';
-import { MediaError } from '../media/ffmpeg.ts';
 import { pathOfEntry } from '../media/folder.ts';
-import { probe } from '../media/probe.ts';
-import { contentId, insideMediaFolder, keep, linkedId } from '../media/store.ts';
+import { contentId } from '../media/store.ts';
 import { discardUpload, finishedUpload } from '../media/uploads.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { lockMedium } from './removal.ts';
+import { insertMedium, linkedFile, type NewFile, probeOrRefuse } from './newMedia.ts';
 import { applySetForNew } from './sets.ts';
 
 /**
@@ -21,7 +19,12 @@ import { applySetForNew } from './sets.ts';
  * @throws Refusal when the file cannot be used; then the upload is gone and nothing is left of it
  */
 export async function episodeFromUpload(uploadId: string): Promise<string> {
-  return orBefore('episodes', uploadId, () => fromUpload(uploadId, (file) => insertEpisode({ ...file, uploadId })));
+  return orBefore('episodes', uploadId, () =>
+    fromUpload(uploadId, async ({ path, name }) => {
+      if (await isArchive(path)) return episodeFromArchive(path, uploadId);
+      return insertEpisode({ ...(await fileOf(path, name)), uploadId });
+    }),
+  );
 }
 
 /** Makes an episode of a file of the media folder, which stays where it is. */
@@ -34,7 +37,7 @@ export const episodeFromFolder = async (entry: string): Promise<string> => inser
  */
 export async function recordingFromUpload(episodeId: string, uploadId: string): Promise<string> {
   return orBefore('recordings', uploadId, () =>
-    fromUpload(uploadId, (file) => insertRecording(episodeId, { ...file, uploadId })),
+    fromUpload(uploadId, async ({ path, name }) => insertRecording(episodeId, { ...(await fileOf(path, name)), uploadId })),
   );
 }
 
@@ -59,10 +62,18 @@ async function orBefore(table: 'episodes' | 'recordings', uploadId: string, make
   }
 }
 
+type Sent = Awaited<ReturnType<typeof finishedUpload>>;
+
+async function fileOf(path: string, name: string): Promise<NewFile> {
+  const facts = await probeOrRefuse(path);
+  const [id, { size }] = await Promise.all([contentId(path), stat(path)]);
+  return { id, name: cleanName(name), bytes: size, facts, linkedPath: null, upload: path };
+}
+
 /** Uploads that something is being made of: whoever asks for the same meanwhile gets the same answer. */
 const underWay = new Map<string, Promise<string>>();
 
-function fromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
+function fromUpload(uploadId: string, insert: (sent: Sent) => Promise<string>): Promise<string> {
   const known = underWay.get(uploadId);
   if (known) return known;
   const made = makeFromUpload(uploadId, insert).finally(() => underWay.delete(uploadId));
@@ -70,13 +81,10 @@ function fromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>
   return made;
 }
 
-async function makeFromUpload(uploadId: string, insert: (file: NewFile) => Promise<string>): Promise<string> {
-  const { path, name } = await finishedUpload(uploadId);
+async function makeFromUpload(uploadId: string, insert: (sent: Sent) => Promise<string>): Promise<string> {
+  const sent = await finishedUpload(uploadId);
   try {
-    const facts = await probeOrRefuse(path);
-    const id = await contentId(path);
-    const { size } = await stat(path);
-    const made = await insert({ id, name: cleanName(name), bytes: size, facts, linkedPath: null, upload: path });
+    const made = await insert(sent);
     await discardUpload(uploadId);
     return made;
   } catch (error) {
@@ -87,32 +95,6 @@ async function makeFromUpload(uploadId: string, insert: (file: NewFile) => Promi
 }
 
 const fileOfFolder = async (entry: string): Promise<NewFile> => linkedFile(await pathOfEntry(entry));
-
-/** A file of the media folder, by its path in that. @throws Refusal when it cannot be used */
-export async function linkedFile(relative: string): Promise<NewFile> {
-  const path = await insideMediaFolder(relative);
-  const facts = await probeOrRefuse(path);
-  const { size } = await stat(path);
-  return { id: await linkedId(path), name: cleanName(basename(relative)), bytes: size, facts, linkedPath: relative };
-}
-
-async function probeOrRefuse(path: string) {
-  if ((await stat(path)).size === 0) throw new Refusal(422, 'The file is empty.');
-  return probe(path).catch((error) => {
-    throw error instanceof MediaError ? new Refusal(422, error.message) : error;
-  });
-}
-
-export interface NewFile {
-  id: string;
-  name: string;
-  bytes: number;
-  facts: Awaited<ReturnType<typeof probe>>;
-  linkedPath: string | null;
-  /** the file that is to be kept in the store */
-  upload?: string;
-  uploadId?: string;
-}
 
 async function insertEpisode({ uploadId, ...file }: NewFile): Promise<string> {
   return db.transaction(async (trx) => {
@@ -153,26 +135,4 @@ async function insertRecording(episodeId: string, { uploadId, ...file }: NewFile
     await announce({ type: 'episode', episodeId }, trx);
     return recording.id as string;
   });
-}
-
-/** Puts a medium into database and store, if it is not there. */
-export async function insertMedium(
-  trx: Transaction,
-  { id, bytes, facts, linkedPath, upload }: Omit<NewFile, 'uploadId'>,
-): Promise<void> {
-  // Before anything else: the last episode that used the same content may be forgotten at this moment.
-  await lockMedium(trx, id);
-  if (upload !== undefined) await keep(upload, id);
-  const needsProxy = facts.video !== undefined && !facts.video.playable;
-  await trx('media')
-    .insert({
-      id,
-      bytes,
-      facts: JSON.stringify(facts),
-      linked_path: linkedPath,
-      duration: facts.duration,
-      proxy: needsProxy ? 'pending' : 'none',
-    })
-    .onConflict('id')
-    .ignore();
 }

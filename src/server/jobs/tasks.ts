@@ -24,7 +24,7 @@ import { RecogniserError } from '../media/recognise/recogniser.ts';
 import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
-import { curvesFolder, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
+import { curvesFolder, linkedId, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
 import { measureVoice } from '../media/voice.ts';
 import { Refusal } from '../refusal.ts';
 import * as jobs from './jobs.ts';
@@ -50,6 +50,7 @@ const TOO_LONG = 'too long';
 const limitOf = ({ duration }: Medium): number => 1800 + 12 * Math.max(duration, 0);
 const tooLong = (seconds: number): string =>
   `This took longer than ${Math.round(seconds / 60)} minutes, which is more than a recording of this length may, and was ended.`;
+const EXCHANGED = 'The file was exchanged for another one. Open the episode, and have the new file measured.';
 const GONE = 'The file itself is missing from the media store. Bring it in again: what was decided about it is still here.';
 
 interface Work {
@@ -169,6 +170,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       const medium = await outlast(() => findMedium(job.mediaId), shutdown);
       const path = await originalPath(medium.id, medium.linkedPath);
       if (!(await stat(path).catch(() => undefined))) throw new MediaError(GONE);
+      if (medium.linkedPath !== null && (await linkedId(path)) !== medium.id) throw new MediaError(EXCHANGED);
       limit = limitOf(medium);
       deadline = setTimeout(() => stop.abort(TOO_LONG), limit * 1000);
       await work(
