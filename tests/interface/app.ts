@@ -2,6 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { test as base, expect, type Page } from '@playwright/test';
+import pg from 'pg';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { loadDemo } from '../../demo/load.ts';
 import { build } from '../../scripts/build.ts';
@@ -50,6 +51,52 @@ export class App {
     web?.kill('SIGKILL');
     worker?.kill('SIGKILL');
     await this.service?.ended;
+  }
+
+  /** Uploads a file in one go, and asks for an episode of it. */
+  async bring(bytes: Uint8Array<ArrayBuffer>, name: string): Promise<{ status: number; id?: string; error?: string }> {
+    const tus = { 'tus-resumable': '1.0.0' };
+    const metadata = `filename ${Buffer.from(name).toString('base64')}`;
+    const opened = await fetch(`${this.address}/api/uploads`, {
+      method: 'POST',
+      headers: { ...tus, 'upload-length': String(bytes.length), 'upload-metadata': metadata },
+    });
+    const place = new URL(opened.headers.get('location') ?? '', this.address);
+    await fetch(place, {
+      method: 'PATCH',
+      headers: { ...tus, 'upload-offset': '0', 'content-type': 'application/offset+octet-stream' },
+      body: bytes,
+    });
+    const answer = await fetch(`${this.address}/api/episodes`, {
+      method: 'POST',
+      body: JSON.stringify({ from: 'upload', upload: place.pathname.split('/').at(-1) }),
+      headers: { 'content-type': 'application/json' },
+    });
+    return { status: answer.status, ...(await answer.json()) };
+  }
+
+  async stopDatabase(): Promise<void> {
+    await this.cluster?.stop();
+  }
+
+  async startDatabase(): Promise<void> {
+    this.cluster = await startCluster(join(this.folder, 'postgres'), () => {}, this.cluster?.port);
+  }
+
+  async restartDatabase(): Promise<void> {
+    await this.stopDatabase();
+    await this.startDatabase();
+  }
+
+  /** Names that stand in the log of an episode. */
+  async decidedBy(episodeId: string): Promise<string[]> {
+    const client = new pg.Client({ connectionString: this.cluster?.url });
+    await client.connect();
+    const { rows } = await client.query('select distinct by from decisions where episode_id = $1 and by is not null', [
+      episodeId,
+    ]);
+    await client.end();
+    return rows.map(({ by }) => by);
   }
 
   async close(): Promise<void> {
