@@ -65,6 +65,7 @@ export const api = {
   rename: (id: string, title: string) => call(nothing, episode(id), 'PATCH', { title }),
   remove: (id: string) => call(nothing, episode(id), 'DELETE'),
   bringBack: (id: string) => call(nothing, `${episode(id)}/restore`, 'POST'),
+  archive: (id: string) => `${episode(id)}/archive`,
   forget: (id: string) => call(nothing, `${episode(id)}?forGood`, 'DELETE'),
   /** by the upload protocol (tus.io 1.0) */
   discardUpload: async (id: string): Promise<void> => {

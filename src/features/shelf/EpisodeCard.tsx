@@ -1,4 +1,4 @@
-import { AudioLines, Film, Pencil, Trash2 } from 'lucide-react';
+import { Archive, AudioLines, Film, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { v4 as uuid } from 'uuid';
 import type { CutTrouble, EpisodeSummary, JobView } from '@/core/contract/messages.ts';
@@ -68,6 +68,15 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
           </dl>
         )}
         <div className="flex shrink-0">
+          <a
+            className="btn btn-ghost btn-sm btn-square"
+            href={api.archive(id)}
+            download
+            aria-label={`Keep ${title} as a file`}
+            title="Keep as a file: recordings, words and all that was decided"
+          >
+            <Archive size={15} aria-hidden />
+          </a>
           <button
             type="button"
             className="btn btn-ghost btn-sm btn-square"

@@ -78,14 +78,15 @@ function Shelf() {
           <div className="min-w-60 grow">
             <h2 className="font-serif text-xl">{empty ? 'Bring in your first recording' : 'Bring in a recording'}</h2>
             <p className="text-sm">
-              Drop audio or video anywhere on this page: wav, flac, mp3, m4a, ogg, opus, mp4, mov, mkv, webm.
+              Drop audio or video anywhere on this page: wav, flac, mp3, m4a, ogg, opus, mp4, mov, mkv, webm; or an episode that
+              was kept as a file.
             </p>
           </div>
           <input
             ref={input}
             type="file"
             multiple
-            accept="audio/*,video/*,.mka,.mkv,.flac,.opus"
+            accept="audio/*,video/*,.mka,.mkv,.flac,.opus,.tar"
             className="sr-only"
             tabIndex={-1}
             aria-label="Recording to upload"
