@@ -131,7 +131,7 @@ export function hostileRequests(
         'upload-length': pick(['10', '-1', '1e99']),
       }),
       ...(next() < 0.1 && {
-        'upload-metadata': pick(['filename AAA=', 'filename', 'filename \x7f', `filename ${'QQ'.repeat(2000)}`]),
+        'upload-metadata': pick(['filename AAA=', 'filename', 'filename ,,,', '=;=', `filename ${'QQ'.repeat(2000)}`]),
       }),
       ...(next() < 0.1 && { origin: pick(['http://evil.example', 'null', `http://${about.host}`]) }),
       ...(next() < 0.1 && { 'accept-encoding': pick(['gzip', 'br;q=1', 'identity']) }),

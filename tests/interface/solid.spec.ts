@@ -151,12 +151,24 @@ test('a removed episode is brought back as it was, or removed for good', async (
   await expect(link).toBeVisible();
   await link.click();
   await measured(page);
+  // Kept as a file, it comes back even when it was removed for good.
   await page.goto(app.address);
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Keep bench talk as a file' }).click();
+  const kept = join(app.folder, (await download).suggestedFilename());
+  await (await download).saveAs(kept);
+  expect(kept).toMatch(/bench talk\.zetemis\.tar$/);
   await remove();
   await page.getByText('One removed episode').click();
   await page.getByRole('button', { name: 'Remove for good' }).click();
   await page.getByRole('button', { name: 'Yes, for good' }).click();
   await expect(page.getByText('One removed episode')).toHaveCount(0);
+  await page.getByLabel('Recording to upload').setInputFiles(kept);
+  await link.click();
+  await measured(page);
+  const id = new URL(page.url()).pathname.split('/').at(-1) as string;
+  await app.json(`/api/episodes/${id}`, 'DELETE');
+  await app.json(`/api/episodes/${id}?forGood`, 'DELETE');
 });
 
 test('a linked file that was exchanged is noticed, and measured anew when that is wanted', async ({ app, page }) => {

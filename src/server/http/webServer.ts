@@ -86,6 +86,8 @@ export function webServer(application: Application, clientFolder: string, access
     const isGuarded = await access.isGuarded();
     const by = isGuarded ? await access.whoAsks(headers.cookie, headers.authorization) : undefined;
     if (isGuarded && by === undefined && !OPEN.test(url)) return toSignIn(request, response);
+    // Whoever asked has gone meanwhile.
+    if (request.destroyed) return;
     const asker: Asker = {
       by: by ?? null,
       address: socket.remoteAddress ?? '',

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, mkdtemp, open, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { extract, pack } from 'tar-stream';
 import { z } from 'zod';
@@ -96,8 +96,8 @@ export async function archiveOf(episodeId: string, withMedia: boolean): Promise<
     tar.finalize();
   };
   write().catch((error) => tar.destroy(error as Error));
-  // Typed after an older form of streams.
-  return { title: episode.title, stream: tar as unknown as Readable };
+  // Its streams are of a kind of their own.
+  return { title: episode.title, stream: Readable.from(tar as unknown as AsyncIterable<Uint8Array>) };
 }
 
 /** Whether a file begins as an archive of an episode does. */
