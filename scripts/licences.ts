@@ -44,9 +44,9 @@ function* packagesIn(folder: string): Generator<z.infer<typeof about>> {
       continue;
     }
     const names = readdirSync(path);
-    const parsed =
-      names.includes('package.json') && about.safeParse(JSON.parse(readFileSync(join(path, 'package.json'), 'utf8')));
-    if (parsed && parsed.success) yield { ...parsed.data, license: parsed.data.license ?? toldInFile(path, names) };
+    const text = names.includes('package.json') ? readFileSync(join(path, 'package.json'), 'utf8') : 'null';
+    const { data } = about.safeParse(JSON.parse(text));
+    if (data) yield { ...data, license: data.license ?? toldInFile(path, names) };
     if (names.includes('node_modules')) yield* packagesIn(join(path, 'node_modules'));
   }
 }

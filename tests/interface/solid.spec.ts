@@ -155,7 +155,7 @@ test('a removed episode is brought back as it was, or removed for good', async (
   // Kept as a file, it comes back even when it was removed for good.
   await page.goto(app.address);
   const download = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Keep bench talk as a file' }).click();
+  await page.getByRole('button', { name: 'Keep bench talk as a file' }).click();
   const kept = join(app.folder, (await download).suggestedFilename());
   await (await download).saveAs(kept);
   expect(kept).toMatch(/bench talk\.zetemis\.tar$/);

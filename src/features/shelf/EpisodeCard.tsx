@@ -68,15 +68,15 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
           </dl>
         )}
         <div className="flex shrink-0">
-          <a
+          <button
+            type="button"
             className="btn btn-ghost btn-sm btn-square"
-            href={api.archive(id)}
-            download
             aria-label={`Keep ${title} as a file`}
             title="Keep as a file: recordings, words and all that was decided"
+            onClick={() => location.assign(api.archive(id))}
           >
             <Archive size={15} aria-hidden />
-          </a>
+          </button>
           <button
             type="button"
             className="btn btn-ghost btn-sm btn-square"
