@@ -2,6 +2,7 @@ import type { ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { Access, accessPath } from '@/server/access.ts';
 import { loadDemo } from '../demo/load.ts';
 import { build } from './build.ts';
 import { migrateDatabase } from './migrate.ts';
@@ -86,12 +87,20 @@ try {
   const web = keep('web server', launchWeb);
   keep('queue worker', launchWorker);
   await answering(served, web.ended);
-  if (demo) await loadDemo(served, say);
+  if (demo) await loadDemoAt(served, dataDir);
   process.stdout.write(`\nZetemis is at ${served}\nCtrl-C stops it.\n`);
 } catch (error) {
   process.stderr.write(`\nCould not start: ${(error as Error).message}\n`);
   await stop();
   process.exit(1);
+}
+
+/** A server with a passphrase is shown a token, which counts for as long as this takes. */
+async function loadDemoAt(served: string, dataDir: string): Promise<void> {
+  const access = new Access(accessPath(dataDir));
+  const name = `demo ${process.pid}`;
+  const token = (await access.isGuarded()) ? await access.makeToken(name) : undefined;
+  await loadDemo(served, say, token).finally(() => access.removeToken(name));
 }
 
 /** Notes what runs, so that whoever comes after a start that was killed finds it. */

@@ -29,7 +29,7 @@ async function withServer<T>(work: () => Promise<T>): Promise<T> {
 
 /** Who may use the server. */
 async function access() {
-  const [{ Access }, { accessPath }] = await Promise.all([import('@/server/access.ts'), import('@/server/http/webServer.ts')]);
+  const { Access, accessPath } = await import('@/server/access.ts');
   return new Access(accessPath(DATA));
 }
 

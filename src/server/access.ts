@@ -1,6 +1,6 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { chmod, mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { dirname, join } from 'node:path';
 import * as scryptKdf from 'scrypt-kdf';
 import { z } from 'zod';
 
@@ -23,6 +23,9 @@ const accessFile = z.object({
   tokens: z.array(z.object({ name: z.string(), sha256: z.string(), madeAt: z.string() })),
 });
 type AccessFile = z.infer<typeof accessFile>;
+
+/** Where passphrase and tokens of a media store are kept. */
+export const accessPath = (dataDir: string): string => join(dataDir, 'access.json');
 
 /** Passphrase, sessions and tokens of one server. */
 export class Access {

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { Access } from '@/server/access.ts';
+import { Access, accessPath } from '@/server/access.ts';
 import { config } from '@/server/config.ts';
 import { isLoopback } from '@/server/http/gate.ts';
-import { type Application, accessPath, webServer } from '@/server/http/webServer.ts';
+import { type Application, webServer } from '@/server/http/webServer.ts';
 import { log } from '@/server/log.ts';
 
 /** The web server's entry: the built application behind its gate. */

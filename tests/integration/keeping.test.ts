@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import {
   appendFileSync,
+  cpSync,
   createWriteStream,
   existsSync,
   mkdirSync,
   readdirSync,
   readFileSync,
+  renameSync,
   rmSync,
   utimesSync,
   writeFileSync,
@@ -29,6 +31,7 @@ import { backUp, snapshotsIn } from '@/server/keeping/backup.ts';
 import { check } from '@/server/keeping/check.ts';
 import { restore } from '@/server/keeping/restore.ts';
 import { mediumFolder } from '@/server/media/store.ts';
+import { startCluster } from '../../scripts/postgres.ts';
 import { bring, bringTalk, runJobs } from '../episodes.ts';
 import { folderFor, makeTalk } from '../media.ts';
 
@@ -196,6 +199,31 @@ describe('an episode as one file', () => {
     }
     expect(await listEpisodes()).toEqual([]);
     expect(readdirSync(config.dataDir).filter((name) => name.startsWith('archive-'))).toEqual([]);
+  });
+});
+
+describe('the database of a folder', () => {
+  it('starts beside what a killed one left, moves with its folder, and is not shared with a copy', async () => {
+    const [first, moved, copied] = ['first', 'moved', 'copied'].map((name) => join(folder, name)) as [string, string, string];
+    const cluster = await startCluster(first);
+    await cluster.stop();
+    // A number that another program has by now: this one.
+    writeFileSync(join(cluster.base, 'data', 'postmaster.pid'), `${process.pid}\n${cluster.base}\n0\n1\n`);
+    const again = await startCluster(first);
+    expect(again).toMatchObject({ isNew: true, base: cluster.base });
+    expect(await startCluster(first)).toMatchObject({ isNew: false, pid: again.pid, port: again.port });
+    await again.stop();
+    if (process.getuid?.() === 0) {
+      cpSync(first, copied, { recursive: true });
+      await expect(startCluster(copied)).rejects.toThrow(/is a copy of/);
+      renameSync(first, moved);
+      const elsewhere = await startCluster(moved);
+      expect(elsewhere.base).toBe(cluster.base);
+      await elsewhere.stop();
+      rmSync(cluster.base, { recursive: true });
+      await expect(startCluster(moved)).rejects.toThrow(/is not there. Bring it back/);
+    }
+    rmSync(cluster.base, { recursive: true, force: true });
   });
 });
 

@@ -1,8 +1,7 @@
 import type { APIRoute } from 'astro';
-import { Access, sessionCookie, TryLimit } from '@/server/access.ts';
+import { Access, accessPath, sessionCookie, TryLimit } from '@/server/access.ts';
 import { config } from '@/server/config.ts';
 import { isIllFormed } from '@/server/http/body.ts';
-import { accessPath } from '@/server/http/webServer.ts';
 
 const access = new Access(accessPath(config.dataDir));
 const tries = new TryLimit();

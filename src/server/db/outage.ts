@@ -17,14 +17,17 @@ export function isOutage(error: unknown): boolean {
 const FIRST_WAIT_MS = 250;
 const LONGEST_WAIT_MS = 10_000;
 
+/** The wait after so many failures, in milliseconds. @param chance 0..1 */
+export const waitAfter = (times: number, chance: number): number =>
+  Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** times) * (0.5 + chance / 2);
+
 /** Waits that grow, each with some chance in it, so that many who wait do not come back at one moment. */
 export class GrowingWait {
   private times = 0;
 
   /** @throws what `signal` was aborted with */
   async next(signal?: AbortSignal): Promise<void> {
-    const most = Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** this.times++);
-    await sleep(most * (0.5 + Math.random() / 2), undefined, signal && { signal });
+    await sleep(waitAfter(this.times++, Math.random()), undefined, signal && { signal });
   }
 
   reset(): void {

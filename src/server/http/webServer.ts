@@ -1,5 +1,4 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { join } from 'node:path';
 import send from 'send';
 import type { Access } from '../access.ts';
 import { log } from '../log.ts';
@@ -142,6 +141,3 @@ function refuse(response: ServerResponse, status: number, error: string): void {
   });
   response.end(JSON.stringify({ error }));
 }
-
-/** Where passphrase and tokens of a media store are kept. */
-export const accessPath = (dataDir: string): string => join(dataDir, 'access.json');

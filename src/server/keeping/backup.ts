@@ -1,10 +1,10 @@
 import { copyFile, mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { accessPath } from '../access.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { migrationsOf } from '../db/migrations.ts';
-import { accessPath } from '../http/webServer.ts';
 import { mediumFolder } from '../media/store.ts';
 import { copyVerified, KeepingError } from './copy.ts';
 import { KEPT_TABLES, type KeptTable, readBack, writeTable } from './tables.ts';

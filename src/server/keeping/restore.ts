@@ -1,10 +1,10 @@
 import { copyFile, readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { accessPath } from '../access.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { migrate, migrateTo } from '../db/migrations.ts';
 import { askCut } from '../episodes/snapshots.ts';
-import { accessPath } from '../http/webServer.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
 import { contentId, mediumFolder } from '../media/store.ts';
 import { readManifest, snapshotsIn } from './backup.ts';
