@@ -1,6 +1,16 @@
 import { randomUUID } from 'node:crypto';
 import { EventEmitter, once } from 'node:events';
-import { copyFileSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { basename, join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
@@ -24,12 +34,14 @@ import { bringBack, purgeEpisode, removedEpisodes, removeEpisode } from '@/serve
 import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
 import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
+import { failGivenUp } from '@/server/jobs/liveness.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { cleanName } from '@/server/media/cleanName.ts';
 import { listFolder } from '@/server/media/folder.ts';
-import { insideMediaFolder } from '@/server/media/store.ts';
+import { insideMediaFolder, mediumFolder } from '@/server/media/store.ts';
 import { tus } from '@/server/media/uploads.ts';
 import { Refusal } from '@/server/refusal.ts';
+import { sweep } from '@/server/sweep.ts';
 import { bring, upload } from '../episodes.ts';
 import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
 
@@ -99,6 +111,42 @@ describe('bringing in', () => {
     await expect(purgeEpisode(two)).rejects.toThrow(/not here any more/);
     await forgetEpisode(two);
     expect(leftovers()).toHaveLength(0);
+  });
+
+  it('makes one episode of an upload that four ask for at once, and loses no content that comes in while it is forgotten', async () => {
+    const id = await upload(talk);
+    const made = await Promise.all([1, 2, 3, 4].map(() => episodeFromUpload(id)));
+    expect(new Set(made).size).toBe(1);
+    let last = made[0] as string;
+    for (let k = 0; k < 6; k++) {
+      const next = await upload(talk);
+      await removeEpisode(last);
+      const [, came] = await Promise.all([purgeEpisode(last), episodeFromUpload(next)]);
+      expect((await describeEpisode(came)).recordings[0]?.file).toBe('there');
+      last = came;
+    }
+    expect(leftovers()).toHaveLength(1);
+  });
+
+  it('clears away what belongs to nothing, when it is old', async () => {
+    const id = await bring(talk);
+    const { medium } = firstOf(await findEpisode(id));
+    const stray = mediumFolder('ef'.repeat(32));
+    mkdirSync(stray, { recursive: true });
+    await sweep();
+    expect(existsSync(stray)).toBe(true);
+    const long = new Date(Date.now() - 2 * 86_400_000);
+    for (const folder of [stray, mediumFolder(medium.id)]) utimesSync(folder, long, long);
+    await removeEpisode(id);
+    await sweep();
+    expect(existsSync(stray)).toBe(false);
+    expect((await removedEpisodes()).map((one) => one.id)).toEqual([id]);
+    await db('episodes')
+      .where({ id })
+      .update({ removed_at: new Date(Date.now() - 15 * 86_400_000) });
+    await sweep();
+    expect(await removedEpisodes()).toEqual([]);
+    expect(leftovers()).toEqual([]);
   });
 
   it('refuses what is no whole recording with a reason, and leaves nothing behind', async () => {
@@ -191,6 +239,28 @@ describe('jobs', () => {
     await runJobs();
     expect((await describeEpisode(id)).recordings[0]?.measured).toBe(false);
     await expect(cancel(job?.id ?? '')).rejects.toThrow(/ended already/);
+    await retryEpisode(id);
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
+  });
+
+  it('are queued once, however often and from wherever they are asked for', async () => {
+    const id = await bring(talk);
+    await Promise.all(Array.from({ length: 8 }, () => retryEpisode(id)));
+    expect(await db('jobs').whereIn('state', ['queued', 'running'])).toHaveLength(1);
+    await cancel((await describeEpisode(id)).jobs[0]?.id ?? '');
+    await Promise.all(Array.from({ length: 8 }, () => retryEpisode(id)));
+    expect(await db('jobs').where({ state: 'queued' })).toHaveLength(1);
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
+  });
+
+  it('that were begun too often are given up, and say so', async () => {
+    const id = await bring(talk);
+    await db.raw("update graphile_worker._private_jobs set attempts = max_attempts where payload->>'jobId' is not null");
+    await db('jobs').update({ queued_at: new Date(Date.now() - 60_000) });
+    await failGivenUp();
+    expect((await describeEpisode(id)).jobs[0]).toMatchObject({ state: 'failed', error: expect.stringContaining('never ended') });
     await retryEpisode(id);
     await runJobs();
     expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);

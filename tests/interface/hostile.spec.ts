@@ -28,6 +28,31 @@ test('hostile requests are answered without an error of the server, a path or a 
   await expect(page.getByRole('list', { name: 'Episodes' }).getByRole('listitem')).toHaveCount(episodes.length);
 });
 
+test('ranges, tags and headers are answered as the standards have it', async ({ app }) => {
+  const { episodes } = await app.json('/api/episodes');
+  const { mediaId } = episodes.find(({ hasVideo }: { hasVideo: boolean }) => hasVideo);
+  const ask = (path: string, headers: Record<string, string> = {}) => fetch(`${app.address}${path}`, { headers });
+  const picture = `/api/media/${mediaId}/picture`;
+  const whole = await ask(picture);
+  const bytes = new Uint8Array(await whole.arrayBuffer());
+  const etag = whole.headers.get('etag') as string;
+  const part = await ask(picture, { range: 'bytes=10-19' });
+  expect([part.status, part.headers.get('content-range')]).toEqual([206, `bytes 10-19/${bytes.length}`]);
+  expect(new Uint8Array(await part.arrayBuffer())).toEqual(bytes.subarray(10, 20));
+  const beyond = await ask(picture, { range: `bytes=${bytes.length}-` });
+  expect([beyond.status, beyond.headers.get('content-range')]).toEqual([416, `bytes */${bytes.length}`]);
+  expect((await ask(picture, { 'if-none-match': etag })).status).toBe(304);
+  expect((await ask(picture, { range: 'bytes=0-9', 'if-range': '"another"' })).status).toBe(200);
+  expect((await ask('/episodes/00000000-0000-4000-8000-000000000000')).status).toBe(404);
+  for (const path of ['/', '/favicon.svg', '/api/episodes', picture, '/nothing']) {
+    const { headers } = await ask(path);
+    expect(headers.get('content-security-policy'), path).not.toMatch(/script-src[^;]*unsafe/);
+    expect(headers.get('permissions-policy'), path).toContain('microphone=()');
+    expect(headers.get('x-content-type-options'), path).toBe('nosniff');
+  }
+  expect((await ask('/api/episodes')).headers.get('cache-control')).toBe('no-store');
+});
+
 test('hostile files are refused in words or taken, and the queue goes on', async ({ app }) => {
   test.setTimeout(600_000);
   const files = hostileFiles(folderFor('hostile'), 25, 29);

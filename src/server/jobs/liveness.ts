@@ -73,7 +73,7 @@ async function freeDead(): Promise<void> {
 }
 
 /** Jobs that the queue does not hand out any more: they have been begun too often. */
-async function failGivenUp(): Promise<void> {
+export async function failGivenUp(): Promise<void> {
   const { rows } = await db.raw(
     `select id from jobs where state in ('queued', 'running') and queued_at < now() - interval '${DEAD_AFTER}'
        and not exists (select 1 from graphile_worker._private_jobs p
