@@ -1,6 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { z } from 'zod';
 import { Access, accessPath } from '@/server/access.ts';
 import { loadDemo } from '../demo/load.ts';
@@ -13,7 +13,7 @@ import { supervise } from './supervise.ts';
 
 const ROOT = join(import.meta.dirname, '..');
 /** Where the database and the media lie unless told otherwise. */
-const VAR = process.env.ZETEMIS_VAR_DIR ?? join(ROOT, 'var');
+const VAR = resolve(process.env.ZETEMIS_VAR_DIR ?? join(ROOT, 'var'));
 const PREFERRED_PORT = 4620;
 const say = (line: string) => process.stdout.write(`  ${line}\n`);
 
@@ -47,11 +47,14 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
 
 try {
   mkdirSync(VAR, { recursive: true });
-  const address = await alreadyServed();
-  if (address) {
-    process.stdout.write(`\nZetemis runs already, at ${address}\n`);
+  const other = await runningElsewhere();
+  if (other) {
+    const where = other.address ? `Zetemis runs already, at ${other.address}` : 'Zetemis is being started from another terminal.';
+    process.stdout.write(`\n${where}\n`);
     process.exit(0);
   }
+  noteRun({});
+  undo.push(async () => rmSync(RUN_NOTE, { force: true }));
   let url = process.env.DATABASE_URL;
   if (url) say('using the database that DATABASE_URL names');
   else {
@@ -71,9 +74,8 @@ try {
     PORT: port,
     LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn',
   });
-  const served = `http://127.0.0.1:${port}`;
+  const served = `http://${hostToAsk(env.HOST as string)}:${port}`;
   noteRun({ address: served });
-  undo.push(async () => rmSync(RUN_NOTE, { force: true }));
   const keep = (name: 'web server' | 'queue worker', launching: (env: NodeJS.ProcessEnv) => ChildProcess) => {
     const begin = () => {
       const child = launching(env);
@@ -116,13 +118,19 @@ function readRun(): RunNote {
   }
 }
 
+/** What listens on all addresses is asked on this machine's own. */
+function hostToAsk(host: string): string {
+  if (host === '0.0.0.0' || host === '::') return '127.0.0.1';
+  return host.includes(':') ? `[${host}]` : host;
+}
+
 /**
- * Where this very folder is served from another terminal. What a start left behind that was killed is ended first: it would hold
+ * What serves this very folder from another terminal. What a start left behind that was killed is ended first: it would hold
  * the port, and two workers of two versions would share the queue.
  */
-async function alreadyServed(): Promise<string | undefined> {
+async function runningElsewhere(): Promise<RunNote | undefined> {
   const { start, address, ...left } = readRun();
-  if (start && isStill(start)) return address;
+  if (start && isStill(start)) return { start, address };
   for (const [name, known] of Object.entries(left))
     if (known && isStill(known)) {
       say(`ending the ${name} of a start that was killed`);

@@ -2,6 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
+import { Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Command } from 'commander';
 import { migrateDatabase } from '../../scripts/migrate.ts';
@@ -33,11 +34,15 @@ async function access() {
   return new Access(accessPath(DATA));
 }
 
-async function ask(question: string): Promise<string> {
-  const lines = createInterface({ input: process.stdin, output: process.stdin.isTTY ? process.stdout : undefined });
-  const answer = await lines.question(question);
+/** Asks for what is not to be seen on the screen. */
+async function askSecretly(question: string): Promise<string> {
+  if (process.stdin.isTTY) process.stdout.write(question);
+  const unseen = new Writable({ write: (_, __, done) => done() });
+  const lines = createInterface({ input: process.stdin, output: unseen, terminal: process.stdin.isTTY });
+  const answer = await lines.question('');
   lines.close();
-  return answer;
+  if (process.stdin.isTTY) say('');
+  return answer.trim();
 }
 
 /** Commands that look after a server: who may use it, and that nothing of it is lost. */
@@ -46,7 +51,7 @@ export function addKeepingCommands(program: Command): void {
     .command('passphrase')
     .description('set the passphrase that everybody has to give, and end all sessions (read from the terminal, or from a pipe)')
     .action(async () => {
-      await (await access()).setPassphrase((await ask('Passphrase: ')).trim());
+      await (await access()).setPassphrase(await askSecretly('Passphrase: '));
       say('The passphrase is set. Everybody has to sign in with it from now on.');
     });
 

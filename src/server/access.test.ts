@@ -69,6 +69,7 @@ describe('access', () => {
     await access.setPassphrase(PASSPHRASE);
     writeFileSync(path, '{}');
     await expect(new Access(path).isGuarded()).rejects.toThrow();
+    await expect(new Access(join(path, 'access.json')).isGuarded()).rejects.toThrow(/ENOTDIR/);
   });
 
   it('puts cookies where no script reads them and no other site sends them', () => {

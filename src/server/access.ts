@@ -94,10 +94,13 @@ export class Access {
   }
 
   private async read(): Promise<AccessFile | undefined> {
-    const found = await stat(this.path).catch(() => undefined);
+    const found = await stat(this.path).catch((error: NodeJS.ErrnoException) => {
+      // One that cannot be looked at must not let everybody in.
+      if (error.code === 'ENOENT') return undefined;
+      throw error;
+    });
     if (!found) return undefined;
     if (this.known?.at !== found.mtimeMs)
-      // One that cannot be read must not let everybody in.
       this.known = { at: found.mtimeMs, file: accessFile.parse(JSON.parse(await readFile(this.path, 'utf8'))) };
     return this.known.file;
   }

@@ -9,9 +9,8 @@ const SILENT_BEATS = 3;
 /**
  * Reads the server's stream of events, and opens another when that is lost or falls silent.
  * @param onEvent told each event; `missed` after a stream was lost, or a number left out
- * @returns a function that ends it
  */
-export function readStream(onEvent: (event: ServerEvent) => void): () => void {
+export function readStream(onEvent: (event: ServerEvent) => void): void {
   let source: EventSource;
   let last = 0;
   let silence: ReturnType<typeof setTimeout>;
@@ -53,8 +52,4 @@ export function readStream(onEvent: (event: ServerEvent) => void): () => void {
     };
   };
   open();
-  return () => {
-    clearTimeout(silence);
-    source.close();
-  };
 }

@@ -60,7 +60,7 @@ const stateOf = async (id: string) => ({
   title: (await findEpisode(id)).title,
   log: await readLog(id),
   words: await readEpisodeWords(id),
-  by: await db('decisions').where({ episode_id: id }).orderBy('seq').pluck('by'),
+  kept: await db('decisions').where({ episode_id: id }).orderBy('seq').select('by', 'at'),
   recordings: (await describeEpisode(id)).recordings,
 });
 

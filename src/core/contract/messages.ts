@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import { MEASURE_JOB_NAMES } from '../curves/measures.ts';
 import { decisionEvent } from '../decisions/event.ts';
 import { settingValues } from '../detect/settingsSchema.ts';
+import { MAX_TRANSCRIPT_BYTES } from '../transcript/word.ts';
 import { mediaFacts } from './media.ts';
 
 /** Every message between browser and server, defined once: the server parses with these, the client types by them. */
@@ -58,6 +59,9 @@ export const episodeSummary = z.object({
   jobs: z.array(jobView),
 });
 export type EpisodeSummary = z.infer<typeof episodeSummary>;
+
+/** How many days an upload is kept that nobody goes on with, and an episode that was removed. */
+export const KEPT_DAYS = { upload: 7, removed: 14 } as const;
 
 /** An episode that was removed, and can be brought back. */
 export const removedEpisode = z.object({ id: z.uuid(), title: z.string(), daysLeft: z.int() });
@@ -140,7 +144,7 @@ export const appendDecisions = z.object({ events: z.array(decisionEvent).check(z
 export const decisionLog = z.object({ log: z.array(loggedEvent) });
 
 export const importWords = z.object({
-  text: z.string().check(z.maxLength(200_000_000)),
+  text: z.string().check(z.maxLength(MAX_TRANSCRIPT_BYTES)),
   /** whose words they are; the first recording when left out */
   recording: z.optional(z.uuid()),
 });

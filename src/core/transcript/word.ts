@@ -36,5 +36,5 @@ export class TranscriptError extends Error {}
 /** Longest transcript accepted: two days of talking. More is a mistake or an attack. */
 export const MAX_WORDS = 400_000;
 
-/** Largest file of words, in bytes. */
-export const MAX_TRANSCRIPT_BYTES = 29_000_000;
+/** Largest text of words, in bytes, as it is sent to be read. */
+export const MAX_TRANSCRIPT_BYTES = 30_000_000;

@@ -1,13 +1,12 @@
 import { useState } from 'react';
 import { useStore } from 'zustand';
-import type { UnfinishedUpload } from '@/core/contract/messages.ts';
+import { KEPT_DAYS, type UnfinishedUpload } from '@/core/contract/messages.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { api } from '../api.ts';
 import { goOn, incoming, sending } from './uploads.ts';
 
 /** Another tab, or another machine, may be sending it just now. */
 const STILL_SECONDS = 10;
-const KEPT_DAYS = 7;
 
 interface Props {
   readonly uploads: readonly UnfinishedUpload[];
@@ -24,7 +23,7 @@ export function UnfinishedList({ uploads, onChange }: Props) {
   return (
     <section aria-label="Stopped on their way" className="mb-4 rounded border border-base-300 p-3 text-sm">
       <h2 className="mb-1 font-semibold">Stopped on their way</h2>
-      <p className="mb-2 quiet">What was sent is kept for {KEPT_DAYS} days.</p>
+      <p className="mb-2 quiet">What was sent is kept for {KEPT_DAYS.upload} days.</p>
       <ul className="grid gap-2">
         {stopped.map((upload) => (
           <Stopped key={upload.id} upload={upload} onChange={onChange} />

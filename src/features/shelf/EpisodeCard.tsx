@@ -1,7 +1,7 @@
 import { Archive, AudioLines, Film, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { v4 as uuid } from 'uuid';
-import type { CutTrouble, EpisodeSummary, JobView } from '@/core/contract/messages.ts';
+import { type CutTrouble, type EpisodeSummary, type JobView, KEPT_DAYS } from '@/core/contract/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { Dialog } from '@/ui/Dialog.tsx';
 import { Measure } from '@/ui/Measure.tsx';
@@ -203,8 +203,8 @@ function Remove({ episode, onChange, onClose }: Props & { onClose: () => void })
   return (
     <Dialog title="Remove this episode?" onClose={onClose}>
       <p>
-        “{episode.title}” goes from the shelf with its words and all decisions about it. For two weeks it can be brought back,
-        from the end of this page. Your own copy of <bdi>{episode.fileName}</bdi> is not touched.
+        “{episode.title}” goes from the shelf with its words and all decisions about it. For {KEPT_DAYS.removed} days it can be
+        brought back, from the end of this page. Your own copy of <bdi>{episode.fileName}</bdi> is not touched.
       </p>
       <div className="mt-4 flex gap-2">
         <button

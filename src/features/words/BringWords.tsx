@@ -23,16 +23,19 @@ export function BringWords() {
   const [recording, setRecording] = useState<string>();
   const [said, setSaid] = useState<Message>();
   const bring = async (file: File) => {
-    if (file.size > MAX_TRANSCRIPT_BYTES) {
-      const [own, most] = [file.size, MAX_TRANSCRIPT_BYTES].map((bytes) => `${Math.round(bytes / 1e6)} MB`);
-      setSaid({ text: `${file.name} has ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
+    const text = file.size > MAX_TRANSCRIPT_BYTES ? undefined : await file.text();
+    // Quotes and ends of lines take more room on their way than in the file.
+    const bytes = text === undefined ? file.size : new Blob([JSON.stringify(text)]).size;
+    if (text === undefined || bytes > MAX_TRANSCRIPT_BYTES) {
+      const [own, most] = [bytes, MAX_TRANSCRIPT_BYTES].map((size) => `${Math.ceil(size / 1e6)} MB`);
+      setSaid({ text: `${file.name} comes to ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
       return;
     }
     setSaid({ text: `Reading ${file.name} …`, bad: false });
     try {
-      const { words, notes, queued } = await api.importWords(model.id, await file.text(), recording);
-      const text = queued ? WAITING[queued] : `${words} words brought in.`;
-      setSaid({ text: [text, ...notes].join('\n'), bad: false });
+      const { words, notes, queued } = await api.importWords(model.id, text, recording);
+      const done = queued ? WAITING[queued] : `${words} words brought in.`;
+      setSaid({ text: [done, ...notes].join('\n'), bad: false });
       await model.refresh();
     } catch (error) {
       setSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });

@@ -52,7 +52,7 @@ export class ComputeProcess {
               : new Error('the process that computes ended'),
           ),
         );
-        child.send({ what, id });
+        child.send({ what, id }, (error) => error && reject(error));
       });
     } finally {
       clearTimeout(deadline);

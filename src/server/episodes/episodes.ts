@@ -75,7 +75,7 @@ function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): Recordin
 }
 
 export async function renameEpisode(id: string, title: string): Promise<void> {
-  const changed = await db('episodes').where({ id }).update({ title });
+  const changed = await db('episodes').where({ id, removed_at: null }).update({ title });
   if (!changed) throw notFound('That episode');
   await announce({ type: 'episode', episodeId: id });
 }

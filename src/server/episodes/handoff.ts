@@ -18,7 +18,7 @@ import { wholeCut } from './snapshots.ts';
 /** The corrected words: those that are left, in programme time, or all; masked for those who want that. */
 export async function transcriptOf(episodeId: string, left: boolean, mask: boolean): Promise<Transcript> {
   const { cut, transcript } = await wholeCut(episodeId);
-  const { language, words } = transcript;
+  const { language, words } = transcript();
   const kept = left ? wordsLeft(words, cut.programme) : words;
   return { language, words: mask ? masked(kept, await masksFor(language)) : kept };
 }

@@ -113,7 +113,8 @@ async function insertEpisode({ uploadId, ...file }: NewFile): Promise<string> {
 async function insertRecording(episodeId: string, { uploadId, ...file }: NewFile): Promise<string> {
   return db.transaction(async (trx) => {
     // Two that are added at once must not stand in one place.
-    if (!(await trx('episodes').where({ id: episodeId }).forUpdate().first('id'))) throw notFound('That episode');
+    if (!(await trx('episodes').where({ id: episodeId, removed_at: null }).forUpdate().first('id')))
+      throw notFound('That episode');
     const known = (await trx('recordings as r')
       .join('media as m', 'm.id', 'r.media_id')
       .where('r.episode_id', episodeId)

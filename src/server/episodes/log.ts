@@ -49,6 +49,40 @@ function boundedWeight(before: Weight, fresh: readonly DecisionEvent[]): Weight 
   return sum;
 }
 
+/** An entry as it is kept. */
+interface KeptEntry {
+  readonly event: DecisionEvent;
+  /** who decided, where that is known */
+  readonly by: string | null;
+  /** when; now when left out */
+  readonly at?: Date;
+}
+
+const ROWS_AT_ONCE = 500;
+
+/**
+ * Puts entries behind those that an episode has, in the caller's transaction, which holds the episode's row.
+ * @returns the place of the last one
+ * @throws Refusal when they are too much
+ */
+export async function insertEntries(
+  trx: Transaction,
+  episodeId: string,
+  before: { readonly seq: number; readonly weight: Weight },
+  entries: readonly KeptEntry[],
+): Promise<number> {
+  const events = entries.map(({ event }) => event);
+  const weight = boundedWeight(before.weight, events);
+  const rows = entries.map(({ event, by, at }, k) => {
+    const seq = before.seq + k + 1;
+    return { episode_id: episodeId, seq, event_id: event.id, event: JSON.stringify(event), by, ...(at && { at }) };
+  });
+  for (let k = 0; k < rows.length; k += ROWS_AT_ONCE) await trx('decisions').insert(rows.slice(k, k + ROWS_AT_ONCE));
+  const seq = before.seq + rows.length;
+  await trx('episodes').where({ id: episodeId }).update({ last_seq: seq, log_places: weight.places, log_words: weight.words });
+  return seq;
+}
+
 /**
  * Adds decisions to the end of an episode's log. What was added before (the answer may have been lost) is not added
  * again. The lock on the episode's row puts two tabs that write at once into one order.
@@ -69,16 +103,11 @@ export async function append(
     const ids = events.map((event) => event.id);
     const before = await trx('decisions').where({ episode_id: episodeId }).whereIn('event_id', ids).select('event_id');
     const known = new Set<string>(before.map((row) => row.event_id));
-    let seq = Number(episode.last_seq);
     const fresh = events.filter((event) => !known.has(event.id) && known.add(event.id));
     if (fresh.length > 0) {
-      const weight = boundedWeight(await weightSoFar(trx, episodeId, episode), fresh);
-      await trx('decisions').insert(
-        fresh.map((event) => ({ episode_id: episodeId, seq: ++seq, event_id: event.id, event: JSON.stringify(event), by })),
-      );
-      await trx('episodes')
-        .where({ id: episodeId })
-        .update({ last_seq: seq, log_places: weight.places, log_words: weight.words });
+      const last = { seq: Number(episode.last_seq), weight: await weightSoFar(trx, episodeId, episode) };
+      const entries = fresh.map((event) => ({ event, by }));
+      const seq = await insertEntries(trx, episodeId, last, entries);
       await announce({ type: 'decisions', episodeId, seq }, trx);
       await askCut(episodeId, trx, true);
     }

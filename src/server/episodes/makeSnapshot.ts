@@ -23,7 +23,7 @@ import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { readLog } from './log.ts';
-import { basisOf, type WholeCut } from './snapshots.ts';
+import { basisOf, keptWhole } from './snapshots.ts';
 import { readEpisodeWords } from './words.ts';
 
 const pack = promisify(gzip);
@@ -57,13 +57,12 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     open: cut.proposals.filter(({ verdict }) => verdict === 'open').length,
   };
   const { removed, breaks } = state;
-  const whole: WholeCut = { cut, layout: { removed, breaks }, transcript: session.words(state) };
   const row = {
     basis: key,
     made_by: await programDigest(),
     summary: JSON.stringify(summary),
     shown: await pack(JSON.stringify(sentCut(basis, packCut(session.end, cut))), { level: 1 }),
-    whole: await pack(JSON.stringify(whole), { level: 1 }),
+    whole: await pack(keptWhole({ cut, layout: { removed, breaks } }, session.words(state)), { level: 1 }),
     made_at: new Date(),
   };
   await db('cut_snapshots')

@@ -1,12 +1,9 @@
-import type { RemovedEpisode } from '@/core/contract/messages.ts';
+import { KEPT_DAYS, type RemovedEpisode } from '@/core/contract/messages.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { forgetSound } from '../media/soundCache.ts';
 import { forget } from '../media/store.ts';
 import { notFound } from '../refusal.ts';
-
-/** A removed episode can be brought back for so long. */
-export const REMOVED_KEPT_DAYS = 14;
 
 /** Removes an episode from the shelf; for a while it can be brought back. */
 export async function removeEpisode(id: string): Promise<void> {
@@ -32,7 +29,7 @@ export async function removedEpisodes(): Promise<RemovedEpisode[]> {
   return rows.map(({ id, title, removed_at }) => ({
     id,
     title,
-    daysLeft: Math.max(0, Math.ceil(REMOVED_KEPT_DAYS - (Date.now() - removed_at.getTime()) / 86_400_000)),
+    daysLeft: Math.max(0, Math.ceil(KEPT_DAYS.removed - (Date.now() - removed_at.getTime()) / 86_400_000)),
   }));
 }
 
@@ -46,7 +43,7 @@ export async function purgeEpisode(id: string): Promise<void> {
 
 /** Forgets those that were removed long ago. */
 export async function purgeExpired(): Promise<void> {
-  const ids = await db('episodes').whereRaw(`removed_at < now() - interval '${REMOVED_KEPT_DAYS} days'`).pluck('id');
+  const ids = await db('episodes').whereRaw(`removed_at < now() - interval '${KEPT_DAYS.removed} days'`).pluck('id');
   for (const id of ids) await purgeEpisode(id);
 }
 

@@ -12,12 +12,15 @@ import { type Episode, findEpisode, measuredOf } from './episode.ts';
 
 // Cuts are computed by the queue worker and kept here. Whoever needs one reads it, and never computes it.
 
-/** A cut with what it was made from. */
-export interface WholeCut {
+/** A cut with what else the hand-off of it needs. */
+interface WholeCut {
   readonly cut: Cut;
   readonly layout: Pick<Layout, 'removed' | 'breaks'>;
-  readonly transcript: Transcript;
 }
+
+/** A cut as it is kept: two lines of JSON, since the words of some hours take longer to be read than all the rest. */
+export const keptWhole = (whole: WholeCut, transcript: Transcript): string =>
+  `${JSON.stringify(whole)}\n${JSON.stringify(transcript)}`;
 
 /** What a hand-off waits for at most. */
 const PATIENCE_MS = 60_000;
@@ -105,7 +108,7 @@ export const shownCut = async (episode: Episode): Promise<Buffer | undefined> =>
  * The cut of an episode as it now is; waits for the worker where it is not there yet.
  * @throws Refusal when there is nothing to cut, or it does not come
  */
-export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly episode: Episode }> {
+export async function wholeCut(episodeId: string): Promise<FoundCut> {
   const deadline = Date.now() + PATIENCE_MS;
   let asked = { seq: -1, at: 0 };
   for (; Date.now() < deadline; await sleep(LOOK_MS)) {
@@ -113,7 +116,7 @@ export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly
     const episode = await findEpisode(episodeId);
     if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
     const row = await current(episode, 'whole');
-    if (row) return { ...(JSON.parse((await unpack(row.whole)).toString('utf8')) as WholeCut), episode };
+    if (row) return { ...wholeOf(await unpack(row.whole)), episode };
     const trouble = currentTrouble(episode);
     if (trouble) throw new Refusal(409, `The cut cannot be worked out. ${trouble.why}`);
     if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;
@@ -121,6 +124,18 @@ export async function wholeCut(episodeId: string): Promise<WholeCut & { readonly
     await askCut(episodeId);
   }
   throw new Refusal(503, 'The cut is still being worked out: try again in a moment. Nothing is lost.');
+}
+
+interface FoundCut extends WholeCut {
+  readonly episode: Episode;
+  /** the words that it was made from */
+  readonly transcript: () => Transcript;
+}
+
+function wholeOf(kept: Buffer): Omit<FoundCut, 'episode'> {
+  const end = kept.indexOf('\n');
+  const whole: WholeCut = JSON.parse(kept.toString('utf8', 0, end));
+  return { ...whole, transcript: () => JSON.parse(kept.toString('utf8', end + 1)) as Transcript };
 }
 
 const unpack = promisify(gunzip);

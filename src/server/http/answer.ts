@@ -2,7 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import { z } from 'zod';
 import { isOutage } from '../db/outage.ts';
 import { log } from '../log.ts';
-import { isDiskFull } from '../media/bounds.ts';
+import { asPassing } from '../media/bounds.ts';
 import { Refusal } from '../refusal.ts';
 
 /** An endpoint from a function that returns data, a Response, or nothing, and throws a Refusal for what it refuses. */
@@ -15,15 +15,19 @@ export function endpoint(work: (context: APIContext) => Promise<unknown>): APIRo
     } catch (error) {
       if (error instanceof Refusal) return refuse(error.status, error.message);
       if (isOutage(error)) return refuse(503, 'The database does not answer. Nothing is lost, and it goes on when it is back.');
-      if (isDiskFull(error))
-        return refuse(507, 'The disk of the server is full. Nothing was changed; try again when there is room.');
+      const passing = asPassing(error);
+      if (passing) return refuse(passing.isFull ? 507 : 503, `${passing.message} Nothing was changed.`);
       log.error({ path: context.url.pathname, error: (error as Error).stack }, 'request failed');
       return refuse(500, 'Something went wrong on the server. Nothing was changed; try again.');
     }
   };
 }
 
-export const refuse = (status: number, error: string): Response => Response.json({ error }, { status });
+const refuse = (status: number, error: string): Response => Response.json({ error }, { status });
+
+/** How urgent a request says it is (RFC 9218): 0 is the most, 7 the least, 3 where nothing is said. */
+export const urgencyOf = (request: Request): number =>
+  Number(/\bu=([0-7])/.exec(request.headers.get('priority') ?? '')?.[1] ?? 3);
 
 /** A path parameter that must be a UUID. */
 export function uuidOf({ params }: APIContext, name = 'id'): string {

@@ -2,9 +2,8 @@ import type { APIContext } from 'astro';
 import { z } from 'zod';
 import { Refusal } from '../refusal.ts';
 
-/** Bytes of a body that holds decisions or the like, and of one that holds a file of text. */
-export const MOST_JSON = 1_000_000;
-export const MOST_TEXT = 30_000_000;
+/** Bytes of a body that holds decisions or the like. */
+const MOST_JSON = 1_000_000;
 
 /**
  * Body of a request by its schema, read no further than `most` bytes. All texts in it can be kept: this is the one place where
@@ -24,7 +23,8 @@ export async function bodyOf<T>({ request }: APIContext, schema: z.core.$ZodType
 /** A message may name each of a thousand things that are wrong. */
 const MOST_SAID = 2000;
 
-async function textOf(request: Request, most: number): Promise<string> {
+/** Text of a request, read no further than `most` bytes. @throws Refusal when there are more, or it is not UTF-8 */
+export async function textOf(request: Request, most: number): Promise<string> {
   const tooMuch = new Refusal(413, `That is more than the ${(most / 1e6).toFixed(0)} MB that can be taken at once.`);
   if (Number(request.headers.get('content-length') ?? 0) > most) throw tooMuch;
   const chunks: Uint8Array[] = [];

@@ -27,7 +27,7 @@ const OPEN = /^\/(sign-in|api\/sign-in|healthz|readyz|favicon\.svg|_astro\/[^/]+
 const HEADERS_WITHIN_MS = 30_000;
 const ASSETS = '/_astro/';
 
-export const HEADERS: Readonly<Record<string, string>> = {
+const HEADERS: Readonly<Record<string, string>> = {
   'x-content-type-options': 'nosniff',
   // With none at all browsers do not say where a form comes from.
   'referrer-policy': 'same-origin',

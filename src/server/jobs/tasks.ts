@@ -194,7 +194,7 @@ function task(shutdown: AbortSignal, work: (work: Work, jobId: string) => Promis
       if (passing) {
         log.warn({ jobId, kind: job.kind, error: passing.message }, 'job put off');
         const [after, most] = passing.isFull ? [FULL_AGAIN_SECONDS, Number.POSITIVE_INFINITY] : [AGAIN_SECONDS, MOST_TRIES];
-        if (await outlast(() => jobs.putOff(jobId, passing.message, after, most), shutdown)) return;
+        if (await outlast(() => jobs.putOff(jobId, `${passing.message} This goes on by itself.`, after, most), shutdown)) return;
       }
       if (isOutage(error)) {
         await outlast(() => jobs.putBack(jobId), shutdown);

@@ -12,7 +12,7 @@ import { type DecisionEvent, decisionEvent } from '@/core/decisions/event.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode } from '../episodes/episode.ts';
-import { append } from '../episodes/log.ts';
+import { insertEntries } from '../episodes/log.ts';
 import { insertMedium } from '../episodes/newMedia.ts';
 import { askCut } from '../episodes/snapshots.ts';
 import { announce } from '../events.ts';
@@ -111,7 +111,7 @@ export async function isArchive(path: string): Promise<boolean> {
   }
 }
 
-const logLine = z.object({ event: decisionEvent, by: z.string().max(100).nullable() });
+const logLine = z.object({ event: decisionEvent, by: z.string().max(100).nullable(), at: z.iso.datetime({ offset: true }) });
 
 /**
  * Makes an episode of an archive, on this server or another: with names of its own, so that it can stand beside the one it was made of.
@@ -127,10 +127,7 @@ export async function episodeFromArchive(path: string, uploadId: string | null =
       if (error instanceof Refusal || (error as NodeJS.ErrnoException).code === 'ENOSPC') throw error;
       throw new Refusal(422, `The archive is damaged or cut short: ${(error as Error).message}`);
     });
-    const id = await insert(about, folder, words, uploadId);
-    for (const { by, event } of events) await append(id.episode, [renamed(event, id.recordings)], by);
-    await askCut(id.episode);
-    return id.episode;
+    return await insert(about, folder, words, events, uploadId);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
@@ -186,7 +183,13 @@ async function textOf(entry: AsyncIterable<unknown>): Promise<string> {
   return Buffer.concat(chunks).toString('utf8');
 }
 
-async function insert(about: Manifest, folder: string, words: unknown, uploadId: string | null) {
+async function insert(
+  about: Manifest,
+  folder: string,
+  words: unknown,
+  log: readonly z.infer<typeof logLine>[],
+  uploadId: string | null,
+): Promise<string> {
   return db.transaction(async (trx) => {
     const [episode] = await trx('episodes')
       .insert({ title: about.title, upload_id: uploadId, words_version: words === null ? 0 : 1 })
@@ -210,8 +213,11 @@ async function insert(about: Manifest, folder: string, words: unknown, uploadId:
       await enqueueMissing(trx, media.id);
     }
     if (words !== null) await trx('transcripts').insert({ episode_id: episode.id, columns: JSON.stringify(words) });
+    const entries = log.map(({ event, by, at }) => ({ event: renamed(event, recordings), by, at: new Date(at) }));
+    await insertEntries(trx, episode.id, { seq: 0, weight: { places: 0, words: 0 } }, entries);
     await announce({ type: 'episode', episodeId: episode.id }, trx);
-    return { episode: episode.id as string, recordings };
+    await askCut(episode.id, trx);
+    return episode.id as string;
   });
 }
 

@@ -1,3 +1,5 @@
+import { availableParallelism } from 'node:os';
+
 /**
  * What a process of ours may use. Files come from anywhere, and a few bytes of one can ask for gigabytes.
  */
@@ -9,22 +11,26 @@ export interface ProcessBounds {
   readonly writesMegabytes: number;
 }
 
+/** Each thread of a decoder takes its part of the address space, and there is one a core. */
+const threads = availableParallelism();
+const megabytes = (base: number): number => base + 100 * threads;
+
 /** Reading the sound of so many seconds. */
 export const boundsForSound = (seconds: number): ProcessBounds => ({
-  megabytes: 4000,
+  megabytes: megabytes(4000),
   cpuSeconds: 120 + Math.ceil(seconds),
   writesMegabytes: 10,
 });
 
 /** Decoding and encoding the picture of so many seconds. */
 export const boundsForPicture = (seconds: number): ProcessBounds => ({
-  megabytes: 8000,
+  megabytes: megabytes(8000),
   cpuSeconds: 300 + 60 * Math.ceil(seconds),
   writesMegabytes: 100 + 3 * Math.ceil(seconds),
 });
 
 /** Looking into a file. */
-export const BOUNDS_FOR_A_LOOK: ProcessBounds = { megabytes: 4000, cpuSeconds: 60, writesMegabytes: 10 };
+export const BOUNDS_FOR_A_LOOK: ProcessBounds = { megabytes: megabytes(4000), cpuSeconds: 60, writesMegabytes: 10 };
 
 /** A program and its arguments, run under limits of the system (prlimit(1)). */
 export const bounded = (
@@ -55,8 +61,8 @@ export class PassingTrouble extends Error {
   }
 }
 
-const FULL = 'The disk is full. This goes on by itself when there is room.';
-const ENDED = 'Something ended the program that reads the file, perhaps for want of memory. It is begun again.';
+const FULL = 'The disk of the server is full.';
+const ENDED = 'Something ended the program that reads the file, perhaps for want of memory.';
 
 export const isDiskFull = (error: unknown): boolean => {
   const { code } = (error ?? {}) as NodeJS.ErrnoException;

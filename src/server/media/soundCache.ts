@@ -22,13 +22,13 @@ const pathOf = (mediaId: string, part: number): string => join(cacheFolder(), me
 
 /**
  * A part of the sound of a medium, from the disk where it was decoded before.
- * @param priority what is higher is decoded first
+ * @param urgency what is lower is decoded first
  * @throws what `signal` was aborted with, when nobody waits any more
  */
 export async function cachedSoundPart(
   medium: Medium,
   part: number,
-  priority: number,
+  urgency: number,
   signal: AbortSignal,
 ): Promise<Uint8Array<ArrayBuffer>> {
   const path = pathOf(medium.id, part);
@@ -45,7 +45,7 @@ export async function cachedSoundPart(
       );
       return bytes;
     },
-    { priority, signal },
+    { priority: -urgency, signal },
   ) as Promise<Uint8Array<ArrayBuffer>>;
 }
 

@@ -4,14 +4,12 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
-import type { UnfinishedUpload } from '@/core/contract/messages.ts';
+import { KEPT_DAYS, type UnfinishedUpload } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { Refusal } from '../refusal.ts';
 import { cleanName } from './cleanName.ts';
 import { flush, uploadsFolder } from './store.ts';
 
-/** An upload that nobody went on with for this long is cleared away. */
-export const UPLOAD_KEPT_DAYS = 7;
 const UPLOAD_ID = /^[0-9a-f]{32}$/;
 const GONE = 'That upload is not here any more; send the file again.';
 
@@ -36,7 +34,7 @@ let server: Server | undefined;
 function fileStore(): FlushedStore {
   if (!store) {
     mkdirSync(uploadsFolder(), { recursive: true });
-    store = new FlushedStore({ directory: uploadsFolder(), expirationPeriodInMilliseconds: UPLOAD_KEPT_DAYS * 86_400_000 });
+    store = new FlushedStore({ directory: uploadsFolder(), expirationPeriodInMilliseconds: KEPT_DAYS.upload * 86_400_000 });
   }
   return store;
 }

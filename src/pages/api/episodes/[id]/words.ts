@@ -1,9 +1,10 @@
 import { importWords } from '@/core/contract/messages.ts';
+import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
 import { importTranscript } from '@/server/episodes/wordImports.ts';
 import { wordsOfVersion } from '@/server/episodes/words.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
-import { bodyOf, MOST_TEXT } from '@/server/http/body.ts';
+import { bodyOf } from '@/server/http/body.ts';
 import { FOR_EVER, sendPacked } from '@/server/http/packed.ts';
 
 export const GET = endpoint(async (context) => {
@@ -18,6 +19,6 @@ export const GET = endpoint(async (context) => {
 });
 
 export const PUT = endpoint(async (context) => {
-  const { text, recording } = await bodyOf(context, importWords, MOST_TEXT);
+  const { text, recording } = await bodyOf(context, importWords, MAX_TRANSCRIPT_BYTES);
   return importTranscript(uuidOf(context), text, recording);
 });

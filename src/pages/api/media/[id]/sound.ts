@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { endpoint } from '@/server/http/answer.ts';
+import { endpoint, urgencyOf } from '@/server/http/answer.ts';
 import { findMedium } from '@/server/media/media.ts';
 import { SOUND_PART_SECONDS } from '@/server/media/sound.ts';
 import { cachedSoundPart } from '@/server/media/soundCache.ts';
@@ -12,9 +12,7 @@ export const GET = endpoint(async ({ params, request, url }) => {
   const medium = await findMedium(params.id ?? '');
   const part = index.safeParse(url.searchParams.get('part'));
   if (!part.success || part.data * SOUND_PART_SECONDS >= medium.duration) throw new Refusal(404, 'There is no sound there.');
-  // As RFC 9218 has it: 0 is the most urgent, 7 the least, 3 where nothing is said.
-  const urgency = /\bu=([0-7])/.exec(request.headers.get('priority') ?? '')?.[1] ?? 3;
-  const bytes = await cachedSoundPart(medium, part.data, -Number(urgency), request.signal);
+  const bytes = await cachedSoundPart(medium, part.data, urgencyOf(request), request.signal);
   return new Response(bytes, {
     headers: { 'content-type': 'audio/flac', 'cache-control': 'private, max-age=31536000, immutable' },
   });
