@@ -225,7 +225,7 @@ test('with a passphrase nobody gets in without it, and the log says who decided'
     const token = await new Access(path).makeToken('nightly');
     expect((await fetch(`${app.address}/api/episodes`, { headers: { authorization: `Bearer ${token}` } })).status).toBe(200);
     await page.goto(app.address);
-    await page.getByRole('button', { name: 'Everywhere' }).click();
+    await page.getByRole('button', { name: 'Sign out everywhere' }).click();
     await expect(page).toHaveURL(/sign-in/);
     await page.goto(app.address);
     await expect(page).toHaveURL(/sign-in/);

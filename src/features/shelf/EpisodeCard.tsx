@@ -27,7 +27,7 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
   const close = () => setDialog(undefined);
   return (
     <li className="rounded border border-base-300 bg-base-200">
-      <div className="flex items-start gap-4 p-4 pb-2">
+      <div className="flex flex-wrap items-start gap-x-4 gap-y-2 p-4 pb-2">
         <input
           type="checkbox"
           className="checkbox checkbox-sm mt-1.5 shrink-0"
@@ -36,7 +36,7 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
           onChange={(event) => onChoose(event.target.checked)}
         />
         <Icon size={22} aria-hidden className="mt-1 shrink-0" />
-        <div className="min-w-0 grow">
+        <div className="min-w-40 flex-1">
           <a href={`/episodes/${id}`} className="font-serif text-xl hover:underline">
             {title}
           </a>
@@ -109,6 +109,8 @@ export function EpisodeCard({ episode, onChange, isChosen, onChoose }: CardProps
   );
 }
 
+const counted = (count: number): string => count.toLocaleString('en');
+
 /** The cut cannot be worked out: why, and what can be done about it. */
 function Trouble({ episode, trouble, onChange }: Props & { trouble: CutTrouble }) {
   const { why, entry } = trouble;
@@ -117,13 +119,13 @@ function Trouble({ episode, trouble, onChange }: Props & { trouble: CutTrouble }
       <p className="grow">
         The cut cannot be worked out. {why}{' '}
         {entry
-          ? `What asks the most is entry ${entry.seq} of what was decided: ${entryName(entry.type).toLowerCase()}, ${entry.places} places and ${entry.words} words.`
+          ? `What asks the most is entry ${entry.seq} of what was decided: ${entryName(entry.type).toLowerCase()}, ${counted(entry.places)} places and ${counted(entry.words)} words.`
           : 'All that was decided is still there.'}
       </p>
       {entry && (
         <button
           type="button"
-          className="btn btn-sm"
+          className="btn btn-outline btn-sm"
           title="Takes it back, as undo does. It stays in the log."
           onClick={() => void api.append(episode.id, [{ id: uuid(), type: 'undo', target: entry.id }]).finally(onChange)}
         >

@@ -15,7 +15,7 @@ export function SignedIn({ name }: { name: string }) {
         title="Ends all sessions of everybody, on all machines"
         onClick={() => leave(true)}
       >
-        Everywhere
+        Sign out everywhere
       </button>
     </span>
   );

@@ -41,7 +41,7 @@ function Troubled({ recording: { id, fileName, file } }: { recording: RecordingD
         {problem && <span className="block text-error">{problem}</span>}
       </p>
       {file === 'replaced' && (
-        <button type="button" className="btn btn-sm" disabled={busy} onClick={() => void measure()}>
+        <button type="button" className="btn btn-outline btn-sm" disabled={busy} onClick={() => void measure()}>
           Measure the new file
         </button>
       )}
