@@ -8,10 +8,10 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
-import { FORMATS } from '@/core/interchange/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
+import { planFrames } from '@/core/outputs/plan/framePlan.ts';
+import { FORMATS } from '@/core/outputs/timelines/registry.ts';
 import { computeCut } from '@/core/programme/cutlist.ts';
-import { handOff } from '@/core/programme/handoff.ts';
 import { programmeOf } from '@/core/programme/programme.ts';
 import { EpisodeSession } from '@/core/session.ts';
 import { shiftWord } from '@/core/sources/shift.ts';
@@ -195,7 +195,7 @@ function benchFormats(): void {
   const pieces = Array.from({ length: 5000 }, (_, k) => ({ start: k * 2, end: k * 2 + 1.234, rate: 1 }));
   const cut = { settings: DEFAULT_SETTINGS, proposals: [], unmatched: [], programme: programmeOf(pieces) };
   const media = { name: 'long.mp4', duration: 10_800, frameRate: '30000/1001', tracks: 2, hasVideo: true };
-  const handoff = handOff('Long', [{ start: 0, end: media.duration, media }], cut);
+  const handoff = planFrames('Long', [{ start: 0, end: media.duration, media }], cut);
   for (const format of FORMATS) {
     const times = Array.from({ length: 5 }, () => {
       const start = performance.now();

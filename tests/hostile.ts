@@ -60,9 +60,9 @@ export function hostileRequests(
       `/api/episodes/${id()}/${pick(['decisions', 'words', 'recordings', 'recognise', 'retry', 'restore', 'replacement', 'archive'])}`,
     () => `/api/episodes/${id()}/decisions?after=${inPath()}`,
     () =>
-      `/api/episodes/${id()}/handoff?rate=${inPath()}&format=${pick(['edl', 'otio', 'csv', 'json', inPath()])}&part=${inPath()}`,
-    () => `/api/episodes/${id()}/handoff?chapter=${inPath()}`,
-    () => `/api/episodes/${id()}/transcript?format=${pick(['vtt', 'srt', inPath()])}&what=${inPath()}`,
+      `/api/episodes/${id()}/handoff?range=${inPath()}&format=${pick(['edl', 'xml', 'vtt', 'json', inPath()])}&file=${inPath()}`,
+    () => `/api/episodes/${id()}/handoff?part=${inPath()}`,
+    () => `/api/episodes/${id()}/transcript?format=${pick(['vtt', 'srt', inPath()])}&mask=${inPath()}`,
     () =>
       `/api/media/${pick([about.media, inPath()])}/${pick(['sound', 'picture', `curves/${inPath()}`, 'curves/level-0.ztcv'])}?part=${inPath()}`,
     () => `/api/uploads/${inPath()}`,

@@ -9,13 +9,16 @@ import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
-import { type Handoff, handOff, titleFor } from '@/core/programme/handoff.ts';
+import { type FramePlan, type PlanOptions, planFrames, titleFor } from '@/core/outputs/plan/framePlan.ts';
+import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
+import type { Cut } from '@/core/programme/cutlist.ts';
 import { EpisodeSession } from '@/core/session.ts';
 import { nextPlace } from '@/core/sources/recording.ts';
 import { shiftWord } from '@/core/sources/shift.ts';
 import type { FrameRate } from '@/core/time/rate.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
-import { handoffMedia, readMeasure } from '@/server/media/material.ts';
+import type { Transcript } from '@/core/transcript/word.ts';
+import { readMeasure } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { materialOf } from './material.ts';
@@ -43,8 +46,21 @@ interface Analysed {
   readonly material: Material;
 }
 
-/** The hand-off of one recording, or of several that make one episode in the order given. */
-export async function analyse(files: readonly string[], options: Options): Promise<Handoff> {
+/** What came of one recording, or of several that make one episode in the order given. */
+export interface Episode {
+  readonly title: string;
+  readonly files: readonly PlacedMedia[];
+  /** of each file, as it was named on the command line */
+  readonly paths: readonly string[];
+  readonly cut: Cut;
+  readonly transcript: Transcript;
+}
+
+/** The timeline of an episode. */
+export const planOf = ({ title, files, cut }: Episode, options: PlanOptions): FramePlan => planFrames(title, files, cut, options);
+
+/** Detects in one recording, or in several that make one episode in the order given. */
+export async function analyse(files: readonly string[], options: Options): Promise<Episode> {
   const preset = options.preset === undefined ? {} : await presetOf(options.preset);
   const words = options.words ?? [];
   if (words.length > files.length)
@@ -70,15 +86,19 @@ export async function analyse(files: readonly string[], options: Options): Promi
     const start = nextPlace(places);
     places.push({ start, end: start + material.duration });
   }
+  const transcript: Transcript = {
+    language: analysed.map(({ material }) => material.language).find(Boolean) ?? 'en',
+    words: analysed.flatMap(({ material }, k) =>
+      k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
+    ),
+  };
   const session = new EpisodeSession({
     recordings: analysed.map(({ material: { words: _, language: __, ...sound } }, k) => ({
       id: String(k),
       place: places[k]?.start ?? 0,
       sound,
     })),
-    words: analysed.flatMap(({ material }, k) =>
-      k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
-    ),
+    words: transcript.words,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
   await loadSpeechParts();
@@ -88,7 +108,8 @@ export async function analyse(files: readonly string[], options: Options): Promi
     ...(places[k] as { start: number; end: number }),
     media: handoffMedia(name, facts, material.duration),
   }));
-  return handOff(options.title ?? titleFor(placed[0]?.media.name ?? ''), placed, cut, options.rate);
+  const title = options.title ?? titleFor(placed[0]?.media.name ?? '');
+  return { title, files: placed, paths: files, cut, transcript };
 }
 
 async function analyseOne(

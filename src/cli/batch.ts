@@ -1,7 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { json as jsonFormat } from '@/core/interchange/json.ts';
-import type { Handoff } from '@/core/programme/handoff.ts';
+import type { FramePlan } from '@/core/outputs/plan/framePlan.ts';
+import { json as jsonFormat } from '@/core/outputs/timelines/json.ts';
 import { formatClock } from '@/core/time/clock.ts';
 
 const COLUMNS = ['recorded', 'programme', 'seams', 'open'] as const;
@@ -15,7 +15,7 @@ type Row = readonly [name: string, ...figures: string[]];
  */
 export async function detectEach(
   files: readonly string[],
-  detect: (file: string) => Promise<Handoff>,
+  detect: (file: string) => Promise<FramePlan>,
   { folder, wordsOf }: { readonly folder: string | undefined; readonly wordsOf: (error: unknown) => string },
 ): Promise<{ readonly table: string; readonly failed: number }> {
   const rows: Row[] = [['', ...COLUMNS]];
@@ -24,9 +24,9 @@ export async function detectEach(
   const names = targetNames(files);
   for (const [k, file] of files.entries()) {
     try {
-      const handoff = await detect(file);
-      const { recorded, programme, seams, open } = handoff.cutList.summary;
-      if (folder !== undefined) await writeFile(join(folder, names[k] as string), jsonFormat.write(handoff)[0]?.text ?? '');
+      const plan = await detect(file);
+      const { recorded, programme, seams, open } = plan.cutList.summary;
+      if (folder !== undefined) await writeFile(join(folder, names[k] as string), jsonFormat.write(plan)[0]?.text ?? '');
       rows.push([basename(file), formatClock(recorded, true), formatClock(programme, true), String(seams), String(open)]);
     } catch (error) {
       failed++;

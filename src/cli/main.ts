@@ -6,13 +6,10 @@ import { prepare } from '@/core/detect/registry.ts';
 import { parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI } from '@/core/detect/sound/tempo.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
-import { InterchangeError, type TimelineFormat } from '@/core/interchange/format.ts';
-import { json as jsonFormat } from '@/core/interchange/json.ts';
-import { FORMATS, formatOf } from '@/core/interchange/registry.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
-import type { Handoff } from '@/core/programme/handoff.ts';
-import { formatClock } from '@/core/time/clock.ts';
-import { type FrameRate, framesToSeconds, parseRate, spokenRate } from '@/core/time/rate.ts';
+import { InterchangeError } from '@/core/outputs/timelines/format.ts';
+import { json as jsonFormat } from '@/core/outputs/timelines/json.ts';
+import { type FrameRate, parseRate } from '@/core/time/rate.ts';
 import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
 import { KeepingError } from '@/server/keeping/copy.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
@@ -20,11 +17,13 @@ import { readMeasure } from '@/server/media/material.ts';
 import { probe } from '@/server/media/probe.ts';
 import { RECOGNISER_IDS, RecogniserError, type RecogniserId } from '@/server/media/recognise/recogniser.ts';
 import { Refusal } from '@/server/refusal.ts';
-import { analyse, type Options } from './analyse.ts';
+import { analyse, type Options, planOf } from './analyse.ts';
 import { detectEach } from './batch.ts';
+import { addHandoffCommands, summaryOf } from './handoff.ts';
 import { addKeepingCommands } from './keep.ts';
 import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
+import { collect } from './options.ts';
 
 const program = new Command('zetemis')
   .description('Finds what should go in a spoken recording and writes a cut list; looks after a server and its data.')
@@ -40,43 +39,33 @@ common(program.command('detect <media...>'))
   });
 
 async function detectOne(media: readonly string[], options: Options & { json?: string }): Promise<void> {
-  const handoff = await analyse(media, options);
-  const text = jsonFormat.write(handoff)[0]?.text ?? '';
+  const plan = planOf(await analyse(media, options), { rate: options.rate });
+  const text = jsonFormat.write(plan)[0]?.text ?? '';
   if (options.json === '-') process.stdout.write(text);
   else {
     if (options.json) await writeFile(options.json, text);
-    summarise(handoff);
+    process.stdout.write(summaryOf(plan));
   }
 }
 
 async function detectAll(files: readonly string[], options: Options & { json?: string }): Promise<void> {
   if (options.words?.length) throw new SettingsError('A transcript is of one recording: --words and --each do not go together.');
   if (options.json === '-') throw new SettingsError('With --each name a folder for the cut lists: --json FOLDER.');
-  const { table, failed } = await detectEach(files, (file) => analyse([file], options), {
-    folder: options.json,
-    wordsOf: wordsOfError,
-  });
+  const { table, failed } = await detectEach(
+    files,
+    async (file) => planOf(await analyse([file], options), { rate: options.rate }),
+    {
+      folder: options.json,
+      wordsOf: wordsOfError,
+    },
+  );
   process.stdout.write(table);
   if (failed === 0) return;
   process.stderr.write(`zetemis: ${failed} of ${files.length} failed\n`);
   process.exitCode = 1;
 }
 
-common(program.command('export <media...>'))
-  .description('hand off straight to a file, the format by its ending; several recordings are one episode')
-  .requiredOption('--to <file>', `where to write, once or more: ${FORMATS.map((format) => `.${format.id}`).join(', ')}`, collect)
-  .action(async (media: string[], options: Options & { to: string[] }) => {
-    const targets = options.to.map((path) => ({ path, format: formatFor(path) }));
-    const handoff = await analyse(media, options);
-    for (const { path, format } of targets)
-      for (const { part, text } of format.write(handoff)) {
-        const ending = extname(path);
-        const written = `${path.slice(0, path.length - ending.length)}${part}${ending}`;
-        await writeFile(written, text);
-        process.stdout.write(`wrote ${written}\n`);
-      }
-    summarise(handoff);
-  });
+addHandoffCommands(program, common);
 
 interface WordsOptions {
   to: string;
@@ -121,18 +110,6 @@ function common(command: Command): Command {
     .option('--tracks <numbers>', 'tracks that listen, such as 1,2; the others are cut along', tracksOption)
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
     .option('--title <text>', 'title of the timeline');
-}
-
-function collect(value: string, before: string[] = []): string[] {
-  return [...before, value];
-}
-
-/** @throws InterchangeError where no format has the file's ending */
-function formatFor(path: string): TimelineFormat {
-  const ending = extname(path);
-  const format = formatOf(ending.slice(1).toLowerCase());
-  if (format) return format;
-  throw new InterchangeError(`No format has the ending “${ending}”. Known: ${FORMATS.map(({ id }) => `.${id}`).join(', ')}.`);
 }
 
 function collectSetting(text: string, before: Partial<Settings>): Partial<Settings> {
@@ -189,27 +166,6 @@ function textOf(file: Buffer): string {
   if (file.subarray(0, 4096).includes(0))
     throw new TranscriptError('This is a recording, not a transcript: say --recognise local, or --align with a text.');
   return file.toString('utf8');
-}
-
-function summarise({ cutList, rate, length, events, sources }: Handoff): void {
-  const { recorded, programme, seams, open } = cutList.summary;
-  const counts = new Map<string, number>();
-  for (const { kind } of cutList.proposals) counts.set(kind, (counts.get(kind) ?? 0) + 1);
-  const found = [...counts].map(([kind, count]) => `${count} ${kind}${count === 1 ? '' : 's'}`).join(', ') || 'nothing';
-  process.stdout.write(
-    [
-      `${sources.map(({ media }) => media.name).join(', ')}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
-      `found ${found}; ${seams} seams, ${open} open`,
-      ...sources
-        .filter(({ conformed }) => conformed)
-        .map(
-          ({ media }) =>
-            `${media.name} is conformed: ${spokenRate(parseRate(media.frameRate as string))} frames a second of its own`,
-        ),
-      `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
-      '',
-    ].join('\n'),
-  );
 }
 
 /** What a person is told of an error that comes of what was asked; of any other, where it came from. */

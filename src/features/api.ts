@@ -7,7 +7,6 @@ import {
   episodeDetail,
   errorAnswer,
   folderListing,
-  handoffView,
   imported,
   type MaskList,
   maskLists,
@@ -20,6 +19,14 @@ import {
 } from '@/core/contract/messages.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
+import {
+  type BroughtBack,
+  comparisonAnswer,
+  type HandoffOptions,
+  type HandoffScope,
+  handoffOptions,
+  handoffView,
+} from '@/core/outputs/messages.ts';
 
 // Pages allow no code that is made of text, and a schema would try whether they do.
 z.config({ jitless: true });
@@ -46,8 +53,11 @@ async function call<T>(schema: z.ZodMiniType<T>, path: string, method = 'GET', b
   return schema.parse(answer.status === 204 ? undefined : await answer.json());
 }
 
-const handoffQuery = (rate: string | undefined, chapter: number | undefined): string =>
-  new URLSearchParams({ ...(rate && { rate }), ...(chapter !== undefined && { chapter: String(chapter) }) }).toString();
+const scopeQuery = ({ part, range }: HandoffScope): Record<string, string> => ({
+  ...(part !== undefined && { part: String(part) }),
+  ...(range !== undefined && { range }),
+});
+const query = (values: Readonly<Record<string, string>>): string => new URLSearchParams(values).toString();
 
 const nothing = z.undefined();
 const episode = (id: string) => `/api/episodes/${id}`;
@@ -81,8 +91,9 @@ export const api = {
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),
   keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),
-  transcriptFile: (id: string, format: string, what: 'left' | 'all', mask: boolean) =>
-    `${episode(id)}/transcript?format=${format}&what=${what}&mask=${mask ? 'yes' : 'no'}`,
+  /** all words, in the time of the recordings */
+  transcriptFile: (id: string, format: string, mask: boolean) =>
+    `${episode(id)}/transcript?format=${format}&mask=${mask ? 'yes' : 'no'}`,
   importWords: (id: string, text: string, recording?: string) =>
     call(imported, `${episode(id)}/words`, 'PUT', { text, ...(recording && { recording }) }),
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
@@ -92,11 +103,16 @@ export const api = {
   importSet: (text: string) => call(settingsSet, '/api/sets', 'PUT', { text }),
   changeSet: (id: string, set: SaveSettingsSet) => call(settingsSet, `/api/sets/${id}`, 'PUT', set),
   removeSet: (id: string) => call(nothing, `/api/sets/${id}`, 'DELETE'),
-  /** @param chapter number of the only part of the programme that is wanted */
-  handoff: (id: string, rate?: string, chapter?: number) =>
-    call(handoffView, `${episode(id)}/handoff?${handoffQuery(rate, chapter)}`),
-  handoffFile: (id: string, format: string, part: number, rate?: string, chapter?: number) =>
-    `${episode(id)}/handoff?format=${format}&part=${part}&${handoffQuery(rate, chapter)}`,
+  handoff: (id: string, scope: HandoffScope = {}) => call(handoffView, `${episode(id)}/handoff?${query(scopeQuery(scope))}`),
+  chooseHandoff: (id: string, changed: Partial<HandoffOptions>) => call(handoffOptions, `${episode(id)}/handoff`, 'PUT', changed),
+  handoffFile: (id: string, format: string, file: number, scope: HandoffScope = {}) =>
+    `${episode(id)}/handoff?${query({ format, file: String(file), ...scopeQuery(scope) })}`,
+  handoffArchive: (id: string, formats: readonly string[], by: 'all' | 'parts' | 'ranges') =>
+    `${episode(id)}/handoff-archive?${query({ formats: formats.join(','), by })}`,
+  comparison: (id: string) => call(comparisonAnswer, `${episode(id)}/edited`),
+  bringBackTimeline: (id: string, brought: BroughtBack) => call(comparisonAnswer, `${episode(id)}/edited`, 'PUT', brought),
+  forgetTimeline: (id: string) => call(nothing, `${episode(id)}/edited`, 'DELETE'),
+  onEdited: (id: string, format: string) => `${episode(id)}/edited?${query({ format })}`,
   curve: async (address: string): Promise<Uint8Array> => {
     const answer = await fetch(address);
     if (!answer.ok) throw new ApiError(answer.status, 'What was measured could not be fetched.');

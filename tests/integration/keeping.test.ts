@@ -256,8 +256,8 @@ describe('a database of an earlier version', () => {
         await older('transcripts').insert({ episode_id: id, columns: JSON.stringify({ language: 'en' }) });
         for (const seq of [1, 2])
           await older('decisions').insert({ episode_id: id, seq, event_id: randomUUID(), event: JSON.stringify(cut(seq)) });
-        // Two of a kind at once, as a race once left them.
-        for (const _ of [1, 2]) await older('jobs').insert({ kind: 'measure', media_id: media });
+        // Two of a kind at once, as a race once left them; since schema 9 there are none.
+        for (const _ of count < 9 ? [1, 2] : [1]) await older('jobs').insert({ kind: 'measure', media_id: media });
         await migrate(older);
         expect(await isCurrent(older)).toBe(true);
         expect(await older('decisions').orderBy('seq').pluck('seq')).toEqual(['1', '2']);

@@ -17,8 +17,9 @@ import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
-import { edl } from '@/core/interchange/edl.ts';
-import { json } from '@/core/interchange/json.ts';
+import { outputOf } from '@/core/outputs/outputs.ts';
+import { edl } from '@/core/outputs/timelines/edl.ts';
+import { json } from '@/core/outputs/timelines/json.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { computeHere } from '@/server/compute/computations.ts';
 import { computeTasks } from '@/server/compute/computeTasks.ts';
@@ -26,13 +27,14 @@ import { config } from '@/server/config.ts';
 import { db } from '@/server/db/connection.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
 import { describeEpisode, listEpisodes, retryEpisode } from '@/server/episodes/episodes.ts';
-import { describeHandoff, handoffOf, transcriptOf, writeFiles } from '@/server/episodes/handoff.ts';
 import { episodeFromFolder, episodeFromUpload, recordingFromUpload } from '@/server/episodes/intake.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
 import { makeSnapshot } from '@/server/episodes/makeSnapshot.ts';
 import { bringBack, purgeEpisode, removedEpisodes, removeEpisode } from '@/server/episodes/removal.ts';
 import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
 import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
+import { describeHandoff } from '@/server/handoff/files.ts';
+import { handoffOf, inputOf } from '@/server/handoff/input.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
 import { failGivenUp } from '@/server/jobs/liveness.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
@@ -210,7 +212,9 @@ describe('bringing in', () => {
     const [uneven] = (await describeEpisode(odd)).recordings;
     expect(uneven?.facts.video?.variable).toBe(true);
     expect(uneven?.picture).toBe('proxy');
-    expect(describeHandoff(await handoffOf(odd, undefined)).variable).toBe(true);
+    const view = await describeHandoff(await handoffOf(odd), {}, []);
+    expect(view).toMatchObject({ variable: true, rate: '24000/1001', dropFrame: false });
+    expect(view.clips[0]?.frameRate).not.toBeNull();
   });
 
   it('uses files of the media folder where they lie, and nothing outside it', async () => {
@@ -480,12 +484,14 @@ describe('several recordings in one episode', () => {
     ]);
     await runJobs();
     await makeSnapshot(id);
-    const handoff = await handoffOf(id, undefined);
-    expect(handoff.events.map(({ source = 0 }) => source)).toEqual([0, 0, 0, 1, 1]);
-    expect(handoff.cutList.summary.recorded).toBeCloseTo(13.9, 2);
-    const [file] = writeFiles(handoff, edl);
-    expect(edl.read([file?.text ?? ''], handoff.rate).events).toEqual(handoff.events);
-    expect((await transcriptOf(id, true, false)).words.map(({ text }) => text)).toEqual(['tack', 'tock']);
+    const planOf = async (part?: number) => (await inputOf(await handoffOf(id), part === undefined ? {} : { part })).plan;
+    const whole = await planOf();
+    expect(whole.events.map(({ source = 0 }) => source)).toEqual([0, 0, 0, 1, 1]);
+    expect(whole.cutList.summary.recorded).toBeCloseTo(13.9, 2);
+    const [file] = edl.write(whole);
+    expect(edl.read([file?.text ?? ''], whole.rate).events).toEqual(whole.events);
+    const text = outputOf('txt')?.write(await inputOf(await handoffOf(id)))[0]?.text ?? '';
+    expect(text.match(/tack|tock|tick/g)).toEqual(['tack', 'tock']);
 
     const [first] = (await describeEpisode(id)).recordings;
     await append(id, [
@@ -493,27 +499,27 @@ describe('several recordings in one episode', () => {
       { id: randomUUID(), type: 'break', part: randomUUID(), at: 0, title: 'The talk' },
     ]);
     await makeSnapshot(id);
-    expect((await handoffOf(id, undefined)).events.map(({ source = 0 }) => source)).toEqual([1, 1, 0, 0, 0]);
-    const part = await handoffOf(id, undefined, 2);
+    expect((await planOf()).events.map(({ source = 0 }) => source)).toEqual([1, 1, 0, 0, 0]);
+    const part = await planOf(2);
     expect(part.title).toBe('talk: The talk');
     expect(part.events.every(({ source = 0 }) => source === 0)).toBe(true);
-    await expect(handoffOf(id, undefined, 3)).rejects.toThrow(/no such part/);
+    await expect(planOf(3)).rejects.toThrow(/no such part/);
 
     await append(id, [{ id: randomUUID(), type: 'recording', recording: first?.id as string, present: false }]);
     await makeSnapshot(id);
     expect((await listEpisodes())[0]?.summary?.recorded).toBeCloseTo(4.4, 2);
     // What was removed is no part of the timeline; where the other stands is told, since its times are of the clock.
-    const left = await handoffOf(id, undefined);
+    const left = await planOf();
     expect(left.sources.map(({ media }) => media.name)).toEqual(['second talk.wav']);
     expect(left.cutList).toMatchObject({
       media: { name: 'second talk.wav' },
       recordings: [{ start: 11 }],
       summary: { recorded: 4.4 },
     });
-    const [list] = writeFiles(left, json);
+    const [list] = json.write(left);
     expect(json.read([list?.text ?? ''], left.rate).events).toEqual(left.events);
     await append(id, [{ id: randomUUID(), type: 'recording', recording: second, present: false }]);
     await makeSnapshot(id);
-    await expect(handoffOf(id, undefined)).rejects.toThrow(/put one back/);
+    await expect(planOf()).rejects.toThrow(/put one back/);
   });
 });

@@ -195,17 +195,25 @@ test('what is downloaded is byte for byte what the command line writes, in all f
   await expect(page.getByLabel('What the cut list will hold')).toContainText('10:00:00:00');
   const written = (ending: string) => join(folder, `cut.${ending}`);
   const folder = folderFor('handoff');
-  const endings = ['edl', 'otio', 'csv', 'json'];
+  const receivers = {
+    'editing program': ['edl', 'otio', 'xml', 'srt', 'ttml'],
+    player: ['vtt', 'chapters.vtt'],
+    text: ['csv', 'json', 'txt'],
+  };
+  const endings = Object.values(receivers).flat();
   execFileSync(join(ROOT, 'bin/zetemis'), [
     ...['export', join(DEMO, 'carriage-clock.mp4'), '--words', join(DEMO, 'carriage-clock.words.json'), '--speech'],
-    ...['--set', 'minPause=0.8', '--set', 'airBefore=0.2', '--title', 'Quill & Verge: the carriage clock'],
+    ...['--prefix', '.', '--set', 'minPause=0.8', '--set', 'airBefore=0.2', '--title', 'Quill & Verge: the carriage clock'],
     ...endings.flatMap((ending) => ['--to', written(ending)]),
   ]);
-  for (const ending of endings) {
-    const coming = page.waitForEvent('download');
-    await page.getByRole('link', { name: new RegExp(`carriage-clock\\.${ending}`) }).click();
-    const downloaded = await (await coming).path();
-    expect(readFileSync(downloaded, 'utf8'), ending).toBe(readFileSync(written(ending), 'utf8'));
+  for (const [receiver, own] of Object.entries(receivers)) {
+    await page.getByRole('radio', { name: receiver }).check();
+    for (const ending of own) {
+      const coming = page.waitForEvent('download');
+      await page.getByRole('link', { name: `carriage-clock.${ending}`, exact: true }).click();
+      const downloaded = await (await coming).path();
+      expect(readFileSync(downloaded, 'utf8'), ending).toBe(readFileSync(written(ending), 'utf8'));
+    }
   }
   await page.getByRole('tab', { name: 'Pauses' }).click();
   for (let k = 0; k < 2; k++) await page.keyboard.press('Control+z');

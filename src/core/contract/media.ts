@@ -8,6 +8,8 @@ export const mediaFacts = z.object({
   duration: z.number().check(z.nonnegative()),
   /** start timecode of the file itself, such as `10:00:00:00` */
   timecode: z.optional(z.string()),
+  /** samples since midnight at which a broadcast wave begins */
+  timeReference: z.optional(z.int()),
   video: z.optional(
     z.object({
       index: z.int(),
@@ -18,6 +20,8 @@ export const mediaFacts = z.object({
       rate: z.string(),
       /** frames do not come at even steps */
       variable: z.boolean(),
+      /** seconds until its last frame has been shown; left out where the file does not say */
+      end: z.optional(z.number().check(z.nonnegative())),
       /** a browser plays it as it is */
       playable: z.boolean(),
     }),

@@ -200,35 +200,6 @@ export const saveSettingsSet = z.omit(settingsSet, { id: true });
 export type SaveSettingsSet = z.infer<typeof saveSettingsSet>;
 export const importSettings = z.object({ text: z.string().check(z.maxLength(100_000)) });
 
-export const handoffView = z.object({
-  rate: z.string(),
-  ownRate: z.boolean(),
-  variable: z.boolean(),
-  dropFrame: z.boolean(),
-  startTimecode: z.string(),
-  /** files that the timeline refers to; those of another frame rate, which are conformed, with their own */
-  clips: z.array(z.object({ name: z.string(), frameRate: z.nullable(z.string()) })),
-  events: z.int(),
-  /** seconds on the timeline, in whole frames */
-  length: z.number(),
-  lengthTimecode: z.string(),
-  open: z.int(),
-  /** what should be seen to first, fit to show */
-  warnings: z.array(z.string()),
-  roundings: z.object({ vanished: z.int(), added: z.number(), largest: z.number() }),
-  files: z.array(
-    z.object({
-      format: z.string(),
-      label: z.string(),
-      help: z.string(),
-      /** why this format cannot be written now; then `parts` is empty */
-      refused: z.nullable(z.string()),
-      parts: z.array(z.object({ name: z.string(), bytes: z.int() })),
-    }),
-  ),
-});
-export type HandoffView = z.infer<typeof handoffView>;
-
 /** How often the stream of events says that it lives. */
 export const EVENT_BEAT_MS = 5000;
 

@@ -2,12 +2,12 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { DecidedProposal } from '../decisions/matching.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
+import { planOne } from '../outputs/plan/made.test-help.ts';
+import type { HandoffMedia } from '../outputs/plan/media.ts';
 import { totalLength } from '../time/range.ts';
 import { framesToSeconds } from '../time/rate.ts';
 import { assemble } from './assemble.ts';
 import type { Cut } from './cutlist.ts';
-import type { HandoffMedia } from './handoff.ts';
-import { handOffOne } from './made.test-help.ts';
 import { CutView, packCut } from './packing.ts';
 import { pieceAt, seamCount, toProgramme, toSource } from './programme.ts';
 
@@ -103,7 +103,7 @@ const media: HandoffMedia = { name: 'clock.mp4', duration: 36_000, frameRate: '2
 
 describe('hand-off to frames', () => {
   it('rounds in-points down and out-points up, and sets events end to end', () => {
-    const { events } = handOffOne('t', { ...media, duration: 10, frameRate: '25/1' }, cutOf(10, [proposal(2.01, 5.03)]));
+    const { events } = planOne('t', { ...media, duration: 10, frameRate: '25/1' }, cutOf(10, [proposal(2.01, 5.03)]));
     expect(events).toEqual([
       { sourceIn: 0, sourceOut: 51, recordIn: 0, recordOut: 51 },
       { sourceIn: 125, sourceOut: 250, recordIn: 51, recordOut: 176 },
@@ -113,7 +113,7 @@ describe('hand-off to frames', () => {
   it('does not drift in ten hours at any rate', () => {
     const proposals = Array.from({ length: 5000 }, (_, k) => proposal(k * 7 + 3.3337, k * 7 + 4.1113));
     for (const frameRate of ['24000/1001', '25/1', '30000/1001', '60000/1001']) {
-      const { events, rate } = handOffOne('t', { ...media, frameRate }, cutOf(36_000, proposals));
+      const { events, rate } = planOne('t', { ...media, frameRate }, cutOf(36_000, proposals));
       let record = 0;
       for (const [k, event] of events.entries()) {
         expect(event.recordIn).toBe(record);
@@ -132,7 +132,7 @@ describe('hand-off to frames', () => {
   });
 
   it('leaves in, and says, cuts that are shorter than a frame', () => {
-    const { events, roundings } = handOffOne(
+    const { events, roundings } = planOne(
       't',
       { ...media, duration: 10, frameRate: '25/1' },
       cutOf(10, [proposal(2.01, 2.03), proposal(5, 6)]),
@@ -142,11 +142,12 @@ describe('hand-off to frames', () => {
   });
 
   it('counts from the file’s own start timecode, drop-frame if it is', () => {
-    const start = handOffOne('t', { ...media, frameRate: '30000/1001', timecode: '01:00:00;00' }, cutOf(10, []));
+    const start = planOne('t', { ...media, frameRate: '30000/1001', timecode: '01:00:00;00' }, cutOf(10, []));
     expect(start.mode).toBe('drop');
     expect(start.sources[0]?.start).toBe(107_892);
-    const foreign = handOffOne('t', { ...media, frameRate: '25/1', timecode: '01:00:00:29' }, cutOf(10, []));
-    expect(foreign.sources[0]?.start).toBe(0);
+    const foreign = planOne('t', { ...media, frameRate: '25/1', timecode: '01:00:00:29' }, cutOf(10, []));
+    // Frame 29 can only have been counted at 30: 24 twenty-fifths of the second.
+    expect(foreign.sources[0]?.start).toBe(90_024);
   });
 });
 

@@ -53,6 +53,29 @@ export const cutListSchema = z.object({
       sound: z.enum(['mute', 'along', 'pitch']).optional(),
     }),
   ),
+  /** the pieces on a timeline, in whole frames: of the file, and of the programme */
+  timeline: z
+    .object({
+      rate: z.string(),
+      counting: z.enum(['drop', 'non-drop']),
+      recordStart: z.string(),
+      files: z.array(z.object({ name: z.string(), start: z.string(), reel: z.string(), ownRate: z.string().optional() })),
+      events: z.array(
+        z.object({
+          source: z.int().nonnegative().optional(),
+          sourceIn: z.int(),
+          sourceOut: z.int(),
+          recordIn: z.int(),
+          recordOut: z.int(),
+          hole: z.literal(true).optional(),
+          sound: z.enum(['mute', 'along', 'pitch']).optional(),
+          blind: z.literal(true).optional(),
+          off: z.literal(true).optional(),
+        }),
+      ),
+      markers: z.array(z.record(z.string(), z.union([z.string(), z.number()]))).optional(),
+    })
+    .optional(),
   summary: z.object({ recorded: seconds, programme: seconds, seams: z.int(), open: z.int() }),
 });
 export type CutList = z.infer<typeof cutListSchema>;

@@ -1,6 +1,6 @@
 import type { Break } from '../decisions/layout.ts';
 import type { Range } from '../time/range.ts';
-import { type Programme, programmeOf, toProgramme } from './programme.ts';
+import { type Programme, piecesWithin, programmeOf, toProgramme } from './programme.ts';
 
 /** A part of the programme, from one break to the next, in programme time. */
 export interface Part extends Range {
@@ -35,6 +35,11 @@ export function partsOf(programme: Programme, breaks: readonly Break[]): Part[] 
     start: at,
     end: begins[k + 1]?.at ?? programme.length,
   }));
+}
+
+/** The programme of what lies in a stretch of the clock. */
+export function withinClock(programme: Programme, { start, end }: Range): Programme {
+  return programmeOf(piecesWithin(programme, { start, end }));
 }
 
 /** The programme from one moment of it to another. */

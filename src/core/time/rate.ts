@@ -28,7 +28,7 @@ const DECIMAL_NTSC: readonly [decimal: number, num: number][] = [
 
 /**
  * Reads `30000/1001`, `25/1`, `25` or a customary decimal such as `29.97`.
- * @throws RangeError when the text is no rate of 1 to 1000 frames a second: timecode counts whole frames in a second.
+ * @throws RangeError when the text is no rate of 1 to 192,000 frames a second: a timeline of sound may count samples.
  */
 export function parseRate(text: string): FrameRate {
   const match = /^(\d{1,9})(?:\/(\d{1,9}))?$/.exec(text.trim());
@@ -40,7 +40,7 @@ export function parseRate(text: string): FrameRate {
     if (known) rate = { num: known[1], den: 1001 };
     else if (text.trim() !== '' && Number.isFinite(decimal)) rate = { num: Math.round(decimal * 1000), den: 1000 };
   }
-  if (!rate || rate.den <= 0 || !(rate.num / rate.den >= 1 && rate.num / rate.den <= 1000))
+  if (!rate || rate.den <= 0 || !(rate.num / rate.den >= 1 && rate.num / rate.den <= 192_000))
     throw new RangeError(`not a frame rate: ${JSON.stringify(text)} (write 25, 30000/1001 or 29.97)`);
   return reduced(rate);
 }
@@ -58,6 +58,9 @@ export const nominalRate = (rate: FrameRate): number => Math.round(rate.num / ra
  * so that 0.12 s at 25 frames a second is 3 frames and not 4 by rounding up 3.0000000000000004.
  */
 const FLOAT_SLACK = 1e-6;
+
+/** The whole frame nearest to a moment. */
+export const framesNear = (at: Seconds, rate: FrameRate): Frames => frames(Math.round((at * rate.num) / rate.den));
 
 /** The last whole frame at or before a moment. */
 export const framesDown = (at: Seconds, rate: FrameRate): Frames => frames(Math.floor((at * rate.num) / rate.den + FLOAT_SLACK));

@@ -35,7 +35,7 @@ export function formatTimecode(count: Frames, rate: FrameRate, mode: CountMode =
  * @throws RangeError for text that is no timecode at this rate, dropped numbers included.
  */
 export function parseTimecode(text: string, rate: FrameRate): { count: Frames; mode: CountMode } {
-  const match = /^(\d{2}):(\d{2}):(\d{2})([:;.])(\d{2,3})$/.exec(text.trim());
+  const match = /^(\d{2}):(\d{2}):(\d{2})([:;.])(\d{2,6})$/.exec(text.trim());
   const fps = nominalRate(rate);
   const [h, m, s, f] = match ? [match[1], match[2], match[3], match[5]].map(Number) : [];
   if (h === undefined || m === undefined || s === undefined || f === undefined || h > 23 || m > 59 || s > 59 || f >= fps)
@@ -52,6 +52,24 @@ export function parseTimecode(text: string, rate: FrameRate): { count: Frames; m
   return { count: frames(count), mode: dropping ? 'drop' : 'nonDrop' };
 }
 
+/** Frames that are counted from midnight to midnight. */
+export const dayOf = (rate: FrameRate, mode: CountMode): number =>
+  framesInDay(nominalRate(rate), mode === 'drop' && canDrop(rate));
+
 function framesInDay(fps: number, dropping: boolean): number {
   return fps * 86400 - (dropping ? (fps / 30) * 2 * 9 * 144 : 0);
+}
+
+/** Rates at which a label may have been counted whose frame number is too high for another rate. */
+const COUNTED_AT = [24, 25, 30, 48, 50, 60, 100, 120];
+
+/** The moment that a label of another, faster count names, in frames of this rate. Undefined for text that is no label. */
+export function nominalTimecode(text: string, rate: FrameRate): { count: Frames; mode: CountMode } | undefined {
+  const match = /^(\d{2}):(\d{2}):(\d{2})[:;.](\d{2,3})$/.exec(text.trim());
+  if (!match) return undefined;
+  const [h = 0, m = 0, s = 0, f = 0] = match.slice(1).map(Number);
+  const counted = COUNTED_AT.find((count) => count > f);
+  if (h > 23 || m > 59 || s > 59 || counted === undefined) return undefined;
+  const fps = nominalRate(rate);
+  return { count: frames((h * 3600 + m * 60 + s) * fps + Math.min(fps - 1, Math.floor((f * fps) / counted))), mode: 'nonDrop' };
 }

@@ -1,124 +1,160 @@
-import { Download } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
-import type { HandoffView } from '@/core/contract/messages.ts';
+import { useMemo, useState } from 'react';
+import type { HandoffScope, HandoffView } from '@/core/outputs/messages.ts';
+import { RECEIVERS, type Receiver } from '@/core/outputs/receivers.ts';
+import { momentLabel } from '@/core/sources/recording.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate, spokenRate } from '@/core/time/rate.ts';
-import { api } from '../api.ts';
+import { Choice } from '@/ui/Choice.tsx';
+import { Fold } from '@/ui/Fold.tsx';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
-import { isMeasured } from '../episode/session/recordings.ts';
-import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { useEpisode } from '../episode/session/useEpisode.ts';
 import { partsOfEpisode } from '../order/arranging.ts';
-import { WordsOut } from './WordsOut.tsx';
+import { CaptionChoices } from './CaptionChoices.tsx';
+import { OutputList } from './OutputList.tsx';
+import { ReadBack } from './ReadBack.tsx';
+import { SeveralLists } from './SeveralLists.tsx';
+import { TimelineChoices } from './TimelineChoices.tsx';
+import { useHandoff } from './useHandoff.ts';
+import { MaskWords, WholeTranscript } from './WordsOut.tsx';
 
-const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1'] as const;
-
-/** In what form? What a hand-off will hold is said before anything is downloaded. */
+/** Who takes it, and in what form? What a hand-off will hold, and what it cannot say, is told before anything is downloaded. */
 export function HandoffTray() {
-  const model = useModel();
-  const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
-  const saved = useEpisode((s) => s.save === 'saved');
-  const cut = useEpisode((s) => s.cut);
-  const decisions = useEpisode((s) => s.decisions);
-  const parts = useMemo(() => partsOfEpisode({ cut, decisions }), [cut, decisions]);
-  const [rate, setRate] = useState<string>();
-  const [wanted, setWanted] = useState<number>();
-  const chapter = wanted !== undefined && wanted <= parts.length && parts.length > 1 ? wanted : undefined;
-  const [view, setView] = useState<HandoffView>();
-  const [error, setError] = useState<string>();
+  const [scope, setScope] = useState<HandoffScope>({});
+  const { isMeasured, view, error, options, change } = useHandoff(scope);
 
-  useEffect(() => {
-    if (!measured || !saved) return;
-    let current = true;
-    api
-      .handoff(model.id, rate, chapter)
-      .then((found) => {
-        if (!current) return;
-        setView(found);
-        setError(undefined);
-      })
-      .catch((problem) => current && setError((problem as Error).message));
-    return () => {
-      current = false;
-    };
-  }, [model, measured, saved, cut, rate, chapter]);
-
-  if (!measured) return <p className="p-4 text-sm">A cut list can be handed over once the recording is measured.</p>;
-  if (error !== undefined)
-    return (
+  if (!isMeasured) return <p className="p-4 text-sm">A cut list can be handed over once the recording is measured.</p>;
+  if (!view || !options)
+    return error === undefined ? (
+      <p className="p-4 text-sm">Working out the timeline …</p>
+    ) : (
       <p role="alert" className="p-4 text-error text-sm">
         {error}
       </p>
     );
-  if (!view) return <p className="p-4 text-sm">Working out the timeline …</p>;
+  const isTimed = options.receiver === 'editing' || options.receiver === 'sound';
   return (
     <div className="p-3 text-sm">
+      {error !== undefined && (
+        <p role="alert" className="mb-3 rounded border border-error p-2">
+          {error}
+        </p>
+      )}
       {view.warnings.map((warning) => (
         <p key={warning} role="alert" className="mb-3 rounded border border-error p-2">
           {warning}
         </p>
       ))}
+      <Choice<Receiver>
+        label="Who takes it?"
+        options={Object.entries(RECEIVERS) as [Receiver, string][]}
+        value={options.receiver}
+        onChoose={(receiver) => change({ receiver })}
+      />
       {view.open > 0 && (
-        <p className="mb-3 rounded border border-warning p-2">
+        <p className="mt-2 rounded border border-warning p-2">
           {view.open === 1 ? 'One proposal is' : `${view.open} proposals are`} still open; what is open stays in.
         </p>
       )}
       <UnmetList />
-      <dl className="mt-2 grid grid-cols-[7rem_1fr] gap-y-1" aria-label="What the cut list will hold">
-        {parts.length > 1 && (
-          <>
-            <dt className="quiet">What</dt>
-            <dd>
-              <select
-                className="select select-xs w-40"
-                aria-label="What is handed off"
-                value={chapter ?? ''}
-                onChange={(event) => setWanted(event.target.value === '' ? undefined : Number(event.target.value))}
-              >
-                <option value="">the whole programme</option>
-                {parts.map(({ number, title }) => (
-                  <option key={number} value={number}>
-                    {number}: {title}
-                  </option>
-                ))}
-              </select>
-            </dd>
-          </>
-        )}
+      <ScopeChoice view={view} scope={scope} onScope={setScope} />
+      <OutputList view={view} receiver={options.receiver} scope={scope} />
+      <Contents view={view} />
+      {isTimed && (
+        <Fold title="The timeline">
+          <TimelineChoices view={view} options={options} onChange={change} />
+        </Fold>
+      )}
+      {view.words && (
+        <Fold title="Captions and words">
+          <CaptionChoices options={options} onChange={change} />
+          {options.mask && <MaskWords />}
+          <WholeTranscript mask={options.mask} />
+        </Fold>
+      )}
+      <Fold title="Several lists at once">
+        <SeveralLists view={view} options={options} onChange={change} />
+      </Fold>
+      <Fold title="Back from the editor" opened>
+        <ReadBack />
+      </Fold>
+    </div>
+  );
+}
+
+/** All of it, one part, or one marked range. */
+function ScopeChoice({
+  view,
+  scope,
+  onScope,
+}: {
+  readonly view: HandoffView;
+  readonly scope: HandoffScope;
+  readonly onScope: (scope: HandoffScope) => void;
+}) {
+  const cut = useEpisode((s) => s.cut);
+  const decisions = useEpisode((s) => s.decisions);
+  const recordings = useEpisode((s) => s.recordings);
+  const parts = useMemo(() => partsOfEpisode({ cut, decisions }), [cut, decisions]);
+  if (parts.length < 2 && view.ranges.length === 0) return null;
+  const value = scope.part !== undefined ? `part ${scope.part}` : (scope.range ?? '');
+  return (
+    <label className="mt-2 flex items-center gap-2">
+      <span className="quiet">What</span>
+      <select
+        className="select select-xs min-w-0 grow"
+        aria-label="What is handed off"
+        value={value}
+        onChange={({ target }) => {
+          const part = /^part (\d+)$/.exec(target.value)?.[1];
+          onScope(part ? { part: Number(part) } : target.value ? { range: target.value } : {});
+        }}
+      >
+        <option value="">the whole programme</option>
+        {parts.length > 1 &&
+          parts.map(({ number, title }) => (
+            <option key={number} value={`part ${number}`}>
+              {number}: {title}
+            </option>
+          ))}
+        {view.ranges.map(({ id, start, end }) => (
+          <option key={id} value={id}>
+            marked range {momentLabel(recordings, start)} to {momentLabel(recordings, end)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** What the list will hold, in figures. */
+function Contents({ view }: { readonly view: HandoffView }) {
+  return (
+    <>
+      <dl className="mt-3 grid grid-cols-[6.5rem_1fr] gap-y-1" aria-label="What the cut list will hold">
         <dt className="quiet">Refers to</dt>
         <dd className="break-words">
-          {view.clips.map(({ name, frameRate }, k) => (
+          {view.clips.map(({ name, frameRate, location }, k) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: two files may have one name
             <div key={k}>
               <bdi>{name}</bdi>
-              {frameRate && (
-                <span className="text-xs quiet"> conformed: {spokenRate(parseRate(frameRate))} frames a second of its own</span>
-              )}
+              {frameRate && <span className="text-xs quiet"> conformed: {spokenOf(frameRate)} frames a second of its own</span>}
+              {decodeURIComponent(location) !== name && <div className="break-all text-xs quiet">{location}</div>}
             </div>
           ))}
         </dd>
-        <dt className="quiet">Starts at</dt>
+        <dt className="quiet">Source starts</dt>
         <dd className="tabular">{view.startTimecode}</dd>
         <dt className="quiet">Frame rate</dt>
-        <dd>
-          <select
-            className="tabular select select-xs w-40"
-            aria-label="Frame rate of the timeline"
-            value={view.rate}
-            onChange={(event) => setRate(event.target.value)}
-          >
-            {[...new Set([view.rate, ...RATES])].map((value) => (
-              <option key={value} value={value}>
-                {spokenRate(parseRate(value))}
-                {value === view.rate && view.ownRate ? ', its own' : ''}
-              </option>
-            ))}
-          </select>
+        <dd className="tabular">
+          {spokenRate(parseRate(view.rate))}
+          {view.ownRate ? ', its own' : ''}
+          {view.dropFrame ? ', drop-frame' : ''}
         </dd>
-        <dt className="quiet">Counting</dt>
-        <dd>{view.dropFrame ? 'drop-frame' : 'non-drop'}</dd>
         <dt className="quiet">Events</dt>
-        <dd className="tabular" data-figure="events">
-          {view.events}
+        <dd className="tabular">
+          <span data-figure="events">{view.events}</span>
+          {view.markers > 0 && `, ${view.markers} ${view.markers === 1 ? 'mark' : 'marks'}`}
+          {view.chapters > 1 && `, ${view.chapters} chapters`}
         </dd>
         <dt className="quiet">Length</dt>
         <dd className="tabular">
@@ -132,30 +168,14 @@ export function HandoffTray() {
           your editing program read the footage at that rate.
         </p>
       )}
-      <h3 className="mt-4 mb-1 font-semibold">Download</h3>
-      <ul>
-        {view.files.map((file) => (
-          <li key={file.format} className="border-base-300 border-t py-2">
-            <div className="font-semibold">{file.label}</div>
-            <p className="mb-1 text-xs quiet">{file.refused ?? file.help}</p>
-            {file.parts.map((part, index) => (
-              <a
-                key={part.name}
-                className="btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1"
-                href={api.handoffFile(model.id, file.format, index, rate, chapter)}
-                download={part.name}
-              >
-                <Download size={14} aria-hidden className="shrink-0" />
-                <span className="break-all text-left">{part.name}</span>
-                <span className="tabular shrink-0 text-xs quiet">{sizeOf(part.bytes)}</span>
-              </a>
-            ))}
-          </li>
-        ))}
-      </ul>
-      <WordsOut />
-    </div>
+    </>
   );
+}
+
+/** A rate as footage says it, which may be none that a timeline can have. */
+function spokenOf(rate: string): string {
+  const [num = 0, den = 1] = rate.split('/').map(Number);
+  return String(Math.round((num / den) * 1000) / 1000);
 }
 
 function roundingText({ roundings, events }: HandoffView): string {
@@ -164,5 +184,3 @@ function roundingText({ roundings, events }: HandoffView): string {
   if (vanished === 0) return kept;
   return `${kept} ${vanished === 1 ? 'One cut is' : `${vanished} cuts are`} shorter than a frame and stay in.`;
 }
-
-const sizeOf = (bytes: number) => (bytes < 1000 ? `${bytes} B` : `${(bytes / 1000).toFixed(bytes < 10_000 ? 1 : 0)} kB`);

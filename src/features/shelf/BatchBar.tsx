@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useStore } from 'zustand';
 import type { AskRecognition, EpisodeSummary } from '@/core/contract/messages.ts';
-import { FORMATS } from '@/core/interchange/registry.ts';
+import { TIMELINE_NAMES } from '@/core/outputs/timelines/names.ts';
 import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
 import { applySet, batch, dismissBatch, handOffAll, recogniseAll, shareOf, stopBatch } from './batch.ts';
@@ -32,7 +32,7 @@ function Actions({ chosen, onNone, onAll }: Props) {
   const { data: recognisers } = useQuery({ queryKey: ['recognisers'], queryFn: api.recognisers });
   const [set, setSet] = useState('');
   const [recogniser, setRecogniser] = useState<AskRecognition['recogniser']>('local');
-  const [format, setFormat] = useState(FORMATS[0]?.id ?? '');
+  const [format, setFormat] = useState<string>('xml');
   const chosenSet = sets?.sets.find(({ id }) => id === set) ?? sets?.sets[0];
   const listener = recognisers?.recognisers.find(({ id }) => id === recogniser);
   return (
@@ -84,7 +84,7 @@ function Actions({ chosen, onNone, onAll }: Props) {
           value={format}
           onChange={(event) => setFormat(event.target.value)}
         >
-          {FORMATS.map(({ id, label }) => (
+          {Object.entries(TIMELINE_NAMES).map(([id, label]) => (
             <option key={id} value={id}>
               {label}
             </option>

@@ -67,9 +67,9 @@ export async function handOffAll(chosen: Chosen, format: string): Promise<void> 
   const files: Record<string, Uint8Array> = {};
   const isWhole = await forEach(chosen, 'Handing off', async ({ id, title }) => {
     const view = await api.handoff(id);
-    const file = view.files.find((one) => one.format === format);
-    if (!file || file.refused !== null) throw new Error(file?.refused ?? 'There is no such format.');
-    for (const [part, { name }] of file.parts.entries()) {
+    const output = view.outputs.find((one) => one.id === format);
+    if (!output || output.refused !== null) throw new Error(output?.refused ?? 'There is no such format.');
+    for (const [part, name] of output.files.entries()) {
       const answer = await fetch(api.handoffFile(id, format, part));
       if (!answer.ok) throw new Error(`The server answered ${answer.status}.`);
       files[freeName(files, `${plainName(title)}/${name}`)] = new Uint8Array(await answer.arrayBuffer());

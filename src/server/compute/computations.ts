@@ -1,5 +1,6 @@
 import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { takeImport } from '../episodes/wordImports.ts';
+import { answerQuestion } from './questions.ts';
 
 /** What is computed apart, each about one thing by its name in the database. */
 export const COMPUTATIONS = {
@@ -7,6 +8,8 @@ export const COMPUTATIONS = {
   cut: makeSnapshot,
   /** words that somebody brought */
   words: takeImport,
+  /** something that somebody waits for */
+  question: answerQuestion,
 } as const satisfies Record<string, (id: string) => Promise<void>>;
 
 export type Computation = keyof typeof COMPUTATIONS;

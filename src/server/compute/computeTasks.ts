@@ -3,8 +3,10 @@ import { isHopeless, noteTrouble } from '../episodes/cutTrouble.ts';
 import { refuseImport } from '../episodes/wordImports.ts';
 import { log } from '../log.ts';
 import { BeyondBounds, type Compute } from './computations.ts';
+import { refuseQuestion } from './questions.ts';
 
 const aboutEpisode = z.object({ episodeId: z.uuid() });
+const aboutQuestion = z.object({ questionId: z.uuid() });
 const aboutImport = z.object({ importId: z.uuid() });
 
 /** The queue's tasks that compute. They have a slot of their own: measuring, which takes long, must not keep them waiting. */
@@ -16,6 +18,14 @@ export const computeTasks = (compute: Compute) => ({
       log.error({ episodeId, error: (error as Error).stack }, 'the cut could not be worked out');
       if (!(error instanceof BeyondBounds)) throw error;
       await noteTrouble(episodeId, error.message);
+    });
+  },
+
+  question: async (data: unknown): Promise<void> => {
+    const { questionId } = aboutQuestion.parse(data);
+    await compute('question', questionId).catch(async (error) => {
+      log.error({ questionId, error: (error as Error).stack }, 'a question could not be answered');
+      await refuseQuestion(questionId, error instanceof BeyondBounds ? `This is too much. ${error.message}` : undefined);
     });
   },
 

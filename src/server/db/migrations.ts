@@ -8,6 +8,7 @@ import * as embedding from './migrations/006-embedding.ts';
 import * as severalRecordings from './migrations/007-several-recordings.ts';
 import * as cutSnapshots from './migrations/008-cut-snapshots.ts';
 import * as boundsAndTroubles from './migrations/009-bounds-and-troubles.ts';
+import * as handoff from './migrations/010-handoff.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -20,6 +21,7 @@ const MIGRATIONS = {
   '007-several-recordings': severalRecordings,
   '008-cut-snapshots': cutSnapshots,
   '009-bounds-and-troubles': boundsAndTroubles,
+  '010-handoff': handoff,
 };
 
 export const MIGRATION_NAMES = Object.keys(MIGRATIONS);

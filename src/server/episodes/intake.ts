@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { titleFor } from '@/core/programme/handoff.ts';
+import { titleFor } from '@/core/outputs/plan/framePlan.ts';
 import { nextPlace } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';

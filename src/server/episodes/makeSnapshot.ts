@@ -56,13 +56,13 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     seams: seamCount(cut.programme),
     open: cut.proposals.filter(({ verdict }) => verdict === 'open').length,
   };
-  const { removed, breaks } = state;
+  const { removed, breaks, sections: ranges } = state;
   const row = {
     basis: key,
     made_by: await programDigest(),
     summary: JSON.stringify(summary),
     shown: await pack(JSON.stringify(sentCut(basis, packCut(session.end, cut))), { level: 1 }),
-    whole: await pack(keptWhole({ cut, layout: { removed, breaks } }, session.words(state)), { level: 1 }),
+    whole: await pack(keptWhole({ cut, layout: { removed, breaks }, ranges }, session.words(state)), { level: 1 }),
     made_at: new Date(),
   };
   await db('cut_snapshots')

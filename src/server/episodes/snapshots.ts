@@ -4,6 +4,7 @@ import { gunzip } from 'node:zlib';
 import { basisKey, type CutBasis } from '@/core/contract/cut.ts';
 import { type CutSummary, type CutTrouble, cutSummary } from '@/core/contract/messages.ts';
 import type { Layout } from '@/core/decisions/layout.ts';
+import type { Section } from '@/core/detect/sections.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { db, type Transaction } from '../db/connection.ts';
@@ -16,6 +17,8 @@ import { type Episode, findEpisode, measuredOf } from './episode.ts';
 interface WholeCut {
   readonly cut: Cut;
   readonly layout: Pick<Layout, 'removed' | 'breaks'>;
+  /** marked ranges; older cuts were kept without */
+  readonly ranges?: readonly Section[];
 }
 
 /** A cut as it is kept: two lines of JSON, since the words of some hours take longer to be read than all the rest. */
@@ -105,18 +108,17 @@ export const isKnown = async (episode: Episode): Promise<boolean> => (await curr
 export const shownCut = async (episode: Episode): Promise<Buffer | undefined> => (await current(episode, 'shown'))?.shown;
 
 /**
- * The cut of an episode as it now is; waits for the worker where it is not there yet.
+ * Waits for the worker until the cut of an episode, as it now is, can be read.
  * @throws Refusal when there is nothing to cut, or it does not come
  */
-export async function wholeCut(episodeId: string): Promise<FoundCut> {
+export async function awaitCut(episodeId: string): Promise<Episode> {
   const deadline = Date.now() + PATIENCE_MS;
   let asked = { seq: -1, at: 0 };
   for (; Date.now() < deadline; await sleep(LOOK_MS)) {
     // Looked up each time: whoever decides meanwhile wants the cut after that.
     const episode = await findEpisode(episodeId);
     if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
-    const row = await current(episode, 'whole');
-    if (row) return { ...wholeOf(await unpack(row.whole)), episode };
+    if (await isKnown(episode)) return episode;
     const trouble = currentTrouble(episode);
     if (trouble) throw new Refusal(409, `The cut cannot be worked out. ${trouble.why}`);
     if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;
@@ -124,6 +126,16 @@ export async function wholeCut(episodeId: string): Promise<FoundCut> {
     await askCut(episodeId);
   }
   throw new Refusal(503, 'The cut is still being worked out: try again in a moment. Nothing is lost.');
+}
+
+/** The cut of an episode as it now is; waits for the worker where it is not there yet. @throws Refusal as `awaitCut` does */
+export async function wholeCut(episodeId: string): Promise<FoundCut> {
+  for (;;) {
+    const episode = await awaitCut(episodeId);
+    const row = await current(episode, 'whole');
+    // Whoever decided meanwhile has made it one of before.
+    if (row) return { ...wholeOf(await unpack(row.whole)), episode };
+  }
 }
 
 interface FoundCut extends WholeCut {

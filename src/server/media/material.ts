@@ -1,6 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { basename, join } from 'node:path';
-import type { MediaFacts } from '@/core/contract/media.ts';
+import { join } from 'node:path';
 import {
   decodeMeasure,
   filesOf,
@@ -11,7 +10,6 @@ import {
   type MeasureName,
   type MeasureOf,
 } from '@/core/curves/measures.ts';
-import type { HandoffMedia } from '@/core/programme/handoff.ts';
 
 /** A measure of all tracks from the folder of their curves. Rejects when it was not made, or cannot be read. */
 export async function readMeasure<N extends MeasureName>(name: N, folder: string, tracks = 1): Promise<MeasureOf<N>> {
@@ -41,17 +39,4 @@ export async function readMeasures(isDone: (job: MeasureJob) => boolean, folder:
       }),
     ),
   );
-}
-
-/** What hand-off formats say of a media file. */
-export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
-  return {
-    name: basename(name),
-    duration,
-    frameRate: facts.video?.rate,
-    tracks: facts.audio.length,
-    hasVideo: facts.video !== undefined,
-    timecode: facts.timecode,
-    variable: facts.video?.variable ?? false,
-  };
 }

@@ -18,6 +18,7 @@ const stream = z.object({
   r_frame_rate: z.string().optional(),
   avg_frame_rate: z.string().optional(),
   duration: z.coerce.number().optional(),
+  nb_frames: z.coerce.number().optional(),
   tags: z.record(z.string(), z.string()).optional(),
   disposition: z.record(z.string(), z.number()).optional(),
 });
@@ -62,7 +63,8 @@ export async function probe(path: string): Promise<MediaFacts> {
     format: format.format_name,
     duration,
     ...timecodeOf(streams, format.tags),
-    ...(picture && { video: await videoFacts(path, picture, format.format_name) }),
+    ...timeReferenceOf(format.tags),
+    ...(picture && { video: await videoFacts(path, picture, format) }),
     audio: sounds.map((sound) => ({
       index: sound.index,
       codec: sound.codec_name ?? '',
@@ -71,7 +73,7 @@ export async function probe(path: string): Promise<MediaFacts> {
       ...(sound.tags?.title && { title: sound.tags.title.slice(0, 100) }),
     })),
   };
-  await checkEnd(path, sounds[0] as Stream, duration);
+  await checkEnd(path, sounds[0] as Stream, format, duration);
   return mediaFacts.parse(facts);
 }
 
@@ -84,9 +86,21 @@ function lengthOf({ format_name, duration, start_time: start = 0 }: z.infer<type
 /** Cover art is a still picture that some sound files carry; it is no video. */
 const isPicture = (s: Stream) => s.codec_type === 'video' && (s.width ?? 0) > 0 && !s.disposition?.attached_pic;
 
-function timecodeOf(streams: readonly Stream[], tags: Record<string, string> | undefined) {
-  const text = streams.map((s) => s.tags?.timecode).find(Boolean) ?? tags?.timecode;
+type Tags = Readonly<Record<string, string>> | undefined;
+
+/** A tag by its name, which containers write in letters of either case. */
+const tagOf = (tags: Tags, name: string): string | undefined =>
+  Object.entries(tags ?? {}).find(([key]) => key.toLowerCase() === name)?.[1];
+
+function timecodeOf(streams: readonly Stream[], tags: Tags) {
+  const text = streams.map((s) => tagOf(s.tags, 'timecode')).find(Boolean) ?? tagOf(tags, 'timecode');
   return text && /^\d{2}:\d{2}:\d{2}[:;.]\d{2,3}$/.test(text) ? { timecode: text } : {};
+}
+
+/** Where a broadcast wave begins, in samples since midnight (EBU Tech 3285). */
+function timeReferenceOf(tags: Tags) {
+  const samples = Number(tagOf(tags, 'time_reference') ?? Number.NaN);
+  return Number.isSafeInteger(samples) && samples > 0 ? { timeReference: samples } : {};
 }
 
 /** What browsers show as it is: containers with the codecs in them that they decode. */
@@ -95,13 +109,17 @@ const PLAYABLE: readonly (readonly [family: RegExp, codecs: readonly string[]])[
   [/webm/, ['vp8', 'vp9', 'av1']],
 ];
 
-async function videoFacts(path: string, picture: Stream, format: string): Promise<NonNullable<MediaFacts['video']>> {
+type Format = z.infer<typeof probed>['format'];
+
+async function videoFacts(path: string, picture: Stream, format: Format): Promise<NonNullable<MediaFacts['video']>> {
   const rate = rateOf(picture.r_frame_rate) ?? rateOf(picture.avg_frame_rate) ?? parseRate('25');
-  const average = rateOf(picture.avg_frame_rate);
-  const variable = await isVariable(path, picture.index);
+  const { variable, average: seen } = await stepsOf(path, picture.index);
+  // Containers that count their frames know the average of all; of others it is told by those at the beginning.
+  const average = picture.nb_frames && picture.duration ? picture.nb_frames / picture.duration : seen;
   // A variable stream's nominal rate is a common multiple of all steps; the average is what it looks like.
-  const used = variable && average ? parseRate(String(Math.round((average.num / average.den) * 100) / 100)) : rate;
+  const used = variable && average !== undefined ? (rateOf(String(Math.round(average * 100) / 100)) ?? rate) : rate;
   const codec = picture.codec_name ?? '';
+  const end = await pictureEnd(path, picture, format);
   return {
     index: picture.index,
     codec,
@@ -109,21 +127,62 @@ async function videoFacts(path: string, picture: Stream, format: string): Promis
     height: picture.height ?? 0,
     rate: formatRate(used),
     variable,
-    playable: picture.pix_fmt === 'yuv420p' && PLAYABLE.some(([family, codecs]) => family.test(format) && codecs.includes(codec)),
+    ...(end !== undefined && { end }),
+    playable:
+      picture.pix_fmt === 'yuv420p' &&
+      PLAYABLE.some(([family, codecs]) => family.test(format.format_name) && codecs.includes(codec)),
   };
 }
 
+const FASTEST = 1000;
+
 function rateOf(text: string | undefined) {
   try {
-    return text ? parseRate(text) : undefined;
+    const rate = text ? parseRate(text) : undefined;
+    // Faster ones are clocks of containers, and no frames.
+    return rate && rate.num / rate.den <= FASTEST ? rate : undefined;
   } catch {
     return undefined;
   }
 }
 
-/** Whether the steps between the first few hundred frames differ by more than the container's rounding. */
-async function isVariable(path: string, index: number): Promise<boolean> {
-  const packets = z.object({ packets: z.array(z.object({ pts_time: z.coerce.number().optional() })).default([]) });
+/** Read from so long before a file's end; pictures that are stored as groups are found from the start of theirs. */
+const LAST_SECONDS = 8;
+
+const packets = z.object({
+  packets: z.array(z.object({ pts_time: z.coerce.number().optional(), duration_time: z.coerce.number().optional() })).default([]),
+});
+
+/** Seconds from the file's start to the end of the last packet of a stream, or of any; undefined where none is found. */
+async function lastMoment(
+  path: string,
+  { start_time: start = 0, duration = 0 }: Format,
+  index?: number,
+): Promise<number | undefined> {
+  const stream = index === undefined ? [] : ['-select_streams', String(index)];
+  const from = Math.max(0, start + duration - LAST_SECONDS);
+  const answer = await ffprobe(path, [
+    ...stream,
+    '-show_entries',
+    'packet=pts_time,duration_time',
+    '-read_intervals',
+    `${from}%`,
+  ]);
+  const ends = packets
+    .parse(answer)
+    .packets.flatMap(({ pts_time: at, duration_time: length = 0 }) => (at === undefined ? [] : at + length));
+  return ends.length === 0 ? undefined : ends.reduce((latest, end) => Math.max(latest, end)) - start;
+}
+
+/** Seconds from the file's start until its last frame has been shown. */
+async function pictureEnd(path: string, picture: Stream, format: Format): Promise<number | undefined> {
+  const found = await lastMoment(path, format, picture.index).catch(() => undefined);
+  const end = found ?? picture.duration;
+  return end !== undefined && end > 0 ? end : undefined;
+}
+
+/** Whether the steps between the first few hundred frames differ by more than the container's rounding, and frames a second over them. */
+async function stepsOf(path: string, index: number): Promise<{ variable: boolean; average: number | undefined }> {
   const answer = packets.parse(
     await ffprobe(path, ['-select_streams', String(index), '-show_entries', 'packet=pts_time', '-read_intervals', '%+#300']),
   );
@@ -132,13 +191,14 @@ async function isVariable(path: string, index: number): Promise<boolean> {
   // The last of what was read may lack frames that are shown before it but stored after it.
   const settled = steps.slice(0, -4).sort((a, b) => a - b);
   const median = settled[settled.length >> 1];
-  if (median === undefined) return false;
+  if (median === undefined) return { variable: false, average: undefined };
   // Matroska rounds to a millisecond, so one step in a constant stream may differ by two of those.
-  return settled.some((step) => Math.abs(step - median) > Math.max(0.0025, median * 0.1));
+  const variable = settled.some((step) => Math.abs(step - median) > Math.max(0.0025, median * 0.1));
+  return { variable, average: 1 / (settled.reduce((sum, step) => sum + step, 0) / settled.length) };
 }
 
 /** A file that was cut short while being copied still has a good beginning: decode its last second. */
-async function checkEnd(path: string, sound: Stream, duration: number): Promise<void> {
+async function checkEnd(path: string, sound: Stream, format: Format, duration: number): Promise<void> {
   if (await riffIsShort(path)) throw new MediaError(CUT_SHORT);
   const length = sound.duration ?? duration;
   if (!(length > 0)) return;
@@ -148,8 +208,14 @@ async function checkEnd(path: string, sound: Stream, duration: number): Promise<
       '-map', `0:${sound.index}`, '-t', '2', '-ac', '1', '-ar', '8000', '-f', 's16le', 'pipe:1'], BOUNDS_FOR_A_LOOK),
     { encoding: 'buffer', reject: false, timeout: 60_000, maxBuffer: 1_000_000 },
   );
-  if (failed || stdout.length === 0) throw new MediaError(CUT_SHORT);
+  if (!failed && stdout.length > 0) return;
+  // The container's length is that of its longest stream: a picture may go on where the sound has ended.
+  const reached = await lastMoment(path, format).catch(() => undefined);
+  if (reached === undefined || reached < length - LEAST_MISSING) throw new MediaError(CUT_SHORT);
 }
+
+/** Seconds: less is missing from many a file that is whole. */
+const LEAST_MISSING = 1;
 
 /** A RIFF file says its own length, and ffprobe goes by the bytes that are there instead. */
 async function riffIsShort(path: string): Promise<boolean> {

@@ -63,6 +63,7 @@ export class EpisodeModel implements Episode {
     save: 'saved',
     refused: [],
     reading: 'recorded',
+    captions: undefined,
     rowSeconds: 8,
     showsSpeech: false,
     tray: 'pauses',
@@ -348,6 +349,7 @@ export class EpisodeModel implements Episode {
         | 'spoken'
         | 'correcting'
         | 'hearsSteps'
+        | 'captions'
       >
     >,
   ): void {

@@ -5,6 +5,7 @@ import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
+import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import type { SeamDoubt } from '@/core/programme/risk.ts';
 import type { Recording } from '@/core/sources/recording.ts';
@@ -66,6 +67,8 @@ export interface EpisodeState {
   /** what the server will never take */
   readonly refused: readonly RefusedEntry[];
   readonly reading: Reading;
+  /** how captions are shown over the picture; undefined for none */
+  readonly captions: CaptionStyle | undefined;
   readonly rowSeconds: number;
   /** whether the probability of speech is drawn on the rows */
   readonly showsSpeech: boolean;

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
+import { CaptionOverlay } from '../../playback/CaptionOverlay.tsx';
 import { hasPicture } from '../session/recordings.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 
@@ -12,12 +13,13 @@ export function Picture() {
   const first = useRef<HTMLVideoElement>(null);
   const second = useRef<HTMLVideoElement>(null);
   const shows = recordings.some(hasPicture);
+  const showsCaptions = useEpisode((s) => s.captions !== undefined);
 
   useEffect(() => {
     if (shows && first.current && second.current) model.player.pictures.attach([first.current, second.current]);
   }, [shows, model]);
 
-  if (recordings.every(({ facts }) => facts.video === undefined)) return null;
+  if (recordings.every(({ facts }) => facts.video === undefined)) return showsCaptions ? <SoundAlone /> : null;
   return (
     <div className="relative w-full shrink-0 overflow-hidden bg-black" style={{ aspectRatio: '16 / 9' }}>
       {shows && <p className="absolute inset-0 grid place-items-center text-neutral-400 text-sm">No picture here.</p>}
@@ -42,6 +44,14 @@ export function Picture() {
             : 'The picture is being made ready for this browser.'}
         </p>
       )}
+      {showsCaptions && <CaptionOverlay />}
     </div>
   );
 }
+
+/** Sound alone has no picture to show captions on: a dark field stands for it. */
+const SoundAlone = () => (
+  <div className="relative h-24 w-full shrink-0 overflow-hidden bg-black">
+    <CaptionOverlay />
+  </div>
+);

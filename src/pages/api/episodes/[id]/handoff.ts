@@ -1,33 +1,40 @@
-import { create as contentDisposition } from 'content-disposition';
 import { z } from 'zod';
-import { fileNameFor, formatOf } from '@/core/interchange/registry.ts';
-import { describeHandoff, handoffOf, warningsOf, writeFiles } from '@/server/episodes/handoff.ts';
+import { handoffOptions, handoffScope } from '@/core/outputs/messages.ts';
+import { askFile, askJson } from '@/server/compute/questions.ts';
+import { keepOptions, optionsOf } from '@/server/handoff/options.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
+import { bodyOf } from '@/server/http/body.ts';
+import { sendNamed } from '@/server/http/named.ts';
 import { Refusal } from '@/server/refusal.ts';
 
-/** None is the whole programme; what is no number is a part that there is not. */
-const chapter = z.coerce.number().int().positive().catch(0).optional();
+const number = z.coerce.number().int().positive();
+const asked = z.object({
+  part: number.optional(),
+  range: z.uuid().optional(),
+  format: z.string().max(40).optional(),
+  file: z.coerce.number().int().nonnegative().default(0),
+});
 
 /**
- * Without `format`, what the hand-off will hold; with it, the file (`part` counts from 0 where there are several). `chapter` asks for one
- * part of the programme alone, counted from 1.
+ * Without `format`, what the hand-off will hold; with it, a file (`file` counts from 0 where there are several). `part` asks for one part
+ * of the programme alone, counted from 1, `range` for a marked range.
  */
 export const GET = endpoint(async (context) => {
-  const { searchParams } = context.url;
-  const asked = chapter.parse(searchParams.get('chapter') ?? undefined);
-  const episode = uuidOf(context);
-  const handoff = await handoffOf(episode, searchParams.get('rate') ?? undefined, asked);
-  const id = searchParams.get('format');
-  if (id === null) return describeHandoff(handoff, await warningsOf(episode));
-  const format = formatOf(id);
-  if (!format) throw new Refusal(404, 'There is no such format.');
-  const file = writeFiles(handoff, format)[Number(searchParams.get('part') ?? 0)];
-  if (!file) throw new Refusal(404, 'There is no such part.');
-  return new Response(file.text, {
-    headers: {
-      'content-type': format.mime,
-      'content-disposition': contentDisposition(fileNameFor(handoff, file.part, format)),
-      'cache-control': 'no-store',
-    },
-  });
+  const parsed = asked.safeParse(Object.fromEntries(context.url.searchParams));
+  if (!parsed.success) throw new Refusal(404, 'There is no such part.');
+  const { format, file, ...rest } = parsed.data;
+  const scope = z.parse(handoffScope, rest);
+  const id = uuidOf(context);
+  if (format === undefined) return askJson('describe', id, { scope });
+  return sendNamed(await askFile('file', id, { scope, output: format, part: file }));
+});
+
+/** Changes what is chosen about handing over; what is not named stays. */
+export const PUT = endpoint(async (context) => {
+  const id = uuidOf(context);
+  const changed = await bodyOf(context, z.record(z.string(), z.unknown()));
+  const options = handoffOptions.safeParse({ ...(await optionsOf(id)), ...changed });
+  if (!options.success) throw new Refusal(400, z.prettifyError(options.error).slice(0, 500));
+  await keepOptions(id, options.data);
+  return options.data;
 });

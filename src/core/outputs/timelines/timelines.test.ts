@@ -1,16 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DEFAULT_SETTINGS } from '../detect/settings.ts';
-import type { Cut } from '../programme/cutlist.ts';
-import type { HandoffMedia } from '../programme/handoff.ts';
-import { handOffOne } from '../programme/made.test-help.ts';
-import { programmeOf } from '../programme/programme.ts';
+import { DEFAULT_SETTINGS } from '../../detect/settings.ts';
+import type { Cut } from '../../programme/cutlist.ts';
+import { programmeOf } from '../../programme/programme.ts';
+import { fileNameFor } from '../outputs.ts';
+import { planOne } from '../plan/made.test-help.ts';
+import type { HandoffMedia } from '../plan/media.ts';
 import { csv } from './csv.ts';
 import { edl } from './edl.ts';
 import { InterchangeError } from './format.ts';
-import { json } from './json.ts';
 import { otio } from './otio.ts';
-import { FORMATS, fileNameFor } from './registry.ts';
+import { FORMATS } from './registry.ts';
 
 const cutOf = (pieces: readonly (readonly [number, number])[]): Cut => ({
   settings: DEFAULT_SETTINGS,
@@ -28,7 +28,7 @@ const workshop: HandoffMedia = {
   timecode: '10:00:00:00',
 };
 
-const example = handOffOne(
+const example = planOne(
   'The carriage clock',
   workshop,
   cutOf([
@@ -43,10 +43,10 @@ describe('the edit decision list', () => {
       'TITLE: The carriage clock',
       'FCM: NON-DROP FRAME',
       '* FRAME RATE: 25',
-      '* SOURCE START: 10:00:00:00',
-      '001  CARRIAGE B     C        10:00:00:00 10:00:02:01 01:00:00:00 01:00:02:01',
+      '* SOURCE START OF CARRISLX: 10:00:00:00',
+      '001  CARRISLX B     C        10:00:00:00 10:00:02:01 01:00:00:00 01:00:02:01',
       '* FROM CLIP NAME: carriage-clock.mp4',
-      '002  CARRIAGE B     C        10:00:04:00 10:00:10:00 01:00:02:01 01:00:08:01',
+      '002  CARRISLX B     C        10:00:04:00 10:00:10:00 01:00:02:01 01:00:08:01',
       '* FROM CLIP NAME: carriage-clock.mp4',
       '',
     ]);
@@ -54,7 +54,7 @@ describe('the edit decision list', () => {
 
   it('names up to four audio channels', () => {
     const line = (tracks: number, hasVideo: boolean) =>
-      edl.write(handOffOne('t', { ...workshop, tracks, hasVideo }, cutOf([[0, 1]])))[0]?.text ?? '';
+      edl.write(planOne('t', { ...workshop, tracks, hasVideo }, cutOf([[0, 1]])))[0]?.text ?? '';
     expect(line(1, false)).toMatch(/ A {5}C /);
     expect(line(2, false)).toMatch(/ AA {4}C /);
     expect(line(2, true)).toMatch(/ AA\/V {2}C /);
@@ -63,7 +63,7 @@ describe('the edit decision list', () => {
 
   it('goes on in another part after 999 events, the record side running on', () => {
     const pieces = Array.from({ length: 2500 }, (_, k) => [k * 2, k * 2 + 1] as const);
-    const handoff = handOffOne('Long', { ...workshop, duration: 5000 }, cutOf(pieces));
+    const handoff = planOne('Long', { ...workshop, duration: 5000 }, cutOf(pieces));
     const parts = edl.write(handoff);
     expect(parts.map(({ part }) => part)).toEqual(['-1', '-2', '-3']);
     for (const { text } of parts) expect(text.match(/^\d{3} {2}/gm)?.length ?? 0).toBeLessThanOrEqual(999);
@@ -76,11 +76,7 @@ describe('the edit decision list', () => {
   });
 
   it('cannot be broken by a file name or title', () => {
-    const evil = handOffOne(
-      'a\nTITLE: b\u202e',
-      { ...workshop, name: '“x”\r\n001  AX V C 00:00:00:00\u2028.mp4' },
-      cutOf([[0, 1]]),
-    );
+    const evil = planOne('a\nTITLE: b\u202e', { ...workshop, name: '“x”\r\n001  AX V C 00:00:00:00\u2028.mp4' }, cutOf([[0, 1]]));
     const text = edl.write(evil)[0]?.text ?? '';
     expect(text.match(/^TITLE:/gm)).toHaveLength(1);
     expect(text.match(/^\d{3} /gm)).toHaveLength(1);
@@ -95,14 +91,14 @@ describe('the edit decision list', () => {
   });
 
   it('is refused at rates it cannot count', () => {
-    expect(() => edl.write(handOffOne('t', { ...workshop, frameRate: '120/1', timecode: undefined }, cutOf([[0, 1]])))).toThrow(
+    expect(() => edl.write(planOne('t', { ...workshop, frameRate: '120/1', timecode: undefined }, cutOf([[0, 1]])))).toThrow(
       /at most 100/,
     );
   });
 });
 
 /** Two seconds kept, four hurried at four times the speed, one left as a hole, two kept. */
-const treated = handOffOne('Treated', workshop, {
+const treated = planOne('Treated', workshop, {
   ...cutOf([]),
   programme: programmeOf([
     { start: 0, end: 2, rate: 1 },
@@ -125,7 +121,7 @@ describe('hurried pieces and holes', () => {
   });
 
   it('round inwards where kept pieces round outwards, so that no kept frame is hurried', () => {
-    const odd = handOffOne('Odd', workshop, {
+    const odd = planOne('Odd', workshop, {
       ...cutOf([]),
       programme: programmeOf([
         { start: 0, end: 2.01, rate: 1 },
@@ -142,8 +138,8 @@ describe('hurried pieces and holes', () => {
 
   it('are speed and black in an edit decision list', () => {
     const lines = edl.write(treated)[0]?.text.split('\r\n') ?? [];
-    expect(lines).toContain('002  CARRIAGE B     C        10:00:02:00 10:00:06:00 01:00:02:00 01:00:03:00');
-    expect(lines).toContain('M2   CARRIAGE 100.0                10:00:02:00');
+    expect(lines).toContain('002  CARRISLX V     C        10:00:02:00 10:00:06:00 01:00:02:00 01:00:03:00');
+    expect(lines).toContain('M2   CARRISLX 100.0                10:00:02:00');
     expect(lines).toContain('003  BL       B     C        00:00:00:00 00:00:01:00 01:00:03:00 01:00:04:00');
   });
 
@@ -157,7 +153,7 @@ describe('hurried pieces and holes', () => {
 
 describe('OpenTimelineIO', () => {
   it('is a timeline of a stack of tracks of clips that refer to the whole file in exact frames', () => {
-    const ntsc = handOffOne('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
+    const ntsc = planOne('T', { ...workshop, frameRate: '30000/1001', timecode: '01:00:00;00', tracks: 2 }, cutOf([[1, 2]]));
     const timeline = JSON.parse(otio.write(ntsc)[0]?.text ?? '');
     expect(timeline.OTIO_SCHEMA).toBe('Timeline.1');
     expect(timeline.tracks.OTIO_SCHEMA).toBe('Stack.1');
@@ -175,24 +171,59 @@ describe('OpenTimelineIO', () => {
   });
 
   it('fades sound at seams between pieces that play as they are, and the picture at none', () => {
-    const [picture, sound] = JSON.parse(otio.write(example)[0]?.text ?? '').tracks.children;
+    const faded = { ...example, cutList: { ...example.cutList, settings: { crossfade: 0.16 } } };
+    const [picture, sound] = JSON.parse(otio.write(faded)[0]?.text ?? '').tracks.children;
     expect(picture.children.map((item: { OTIO_SCHEMA: string }) => item.OTIO_SCHEMA)).toEqual(['Clip.2', 'Clip.2']);
     const [, fade] = sound.children;
     expect(fade).toMatchObject({ OTIO_SCHEMA: 'Transition.1', transition_type: 'SMPTE_Dissolve' });
-    // Half of 10 ms at 25 frames a second on either side.
-    expect(fade.in_offset.value / fade.in_offset.rate).toBeCloseTo(0.005, 9);
+    expect(fade.in_offset).toMatchObject({ rate: 25, value: 2 });
     expect(fade.out_offset).toEqual(fade.in_offset);
   });
 
+  it('lets no two fades of a clip overlap, and writes none that is shorter than a frame on each side', () => {
+    const fadesOf = (crossfade: number, pieces: readonly (readonly [number, number])[]) => {
+      const plan = planOne('t', workshop, cutOf(pieces));
+      const text = otio.write({ ...plan, cutList: { ...plan.cutList, settings: { crossfade } } })[0]?.text ?? '';
+      return JSON.parse(text).tracks.children[1].children.filter((item: { OTIO_SCHEMA: string }) =>
+        /Transition/.test(item.OTIO_SCHEMA),
+      );
+    };
+    const short: [number, number][] = [
+      [1, 2],
+      [3, 3.16],
+      [4, 5],
+    ];
+    // Four frames between two fades of five frames: two for each.
+    expect(fadesOf(0.2, short).map((fade: { in_offset: { value: number } }) => fade.in_offset.value)).toEqual([2, 2]);
+    expect(fadesOf(0.01, short)).toEqual([]);
+  });
+
+  it('writes the reference to a file once a track', () => {
+    const text =
+      otio.write(
+        planOne(
+          't',
+          { ...workshop, tracks: 2 },
+          cutOf([
+            [0, 1],
+            [2, 3],
+            [4, 5],
+          ]),
+        ),
+      )[0]?.text ?? '';
+    expect(text.match(/ExternalReference/g)).toHaveLength(3);
+    expect(text.match(/SerializableObjectRef/g)).toHaveLength(6);
+  });
+
   it('percent-encodes the address of a file with an awkward name', () => {
-    const awkward = handOffOne('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
+    const awkward = planOne('T', { ...workshop, name: 'a b#?.mp4' }, cutOf([[0, 1]]));
     expect(otio.write(awkward)[0]?.text).toContain('a%20b%23%3F.mp4');
   });
 });
 
 describe('the table', () => {
   it('does not let a file name become a formula', () => {
-    const text = csv.write(handOffOne('T', { ...workshop, name: '=HYPERLINK("x")' }, cutOf([[0, 1]])))[0]?.text ?? '';
+    const text = csv.write(planOne('T', { ...workshop, name: '=HYPERLINK("x")' }, cutOf([[0, 1]])))[0]?.text ?? '';
     expect(text.split('\r\n')[1]).not.toMatch(/,"?=/);
   });
 });
@@ -213,7 +244,7 @@ describe('every format', () => {
   it.each(FORMATS.map((format) => [format.id, format] as const))('reads back the frames it wrote: %s', (_, format) => {
     fc.assert(
       fc.property(pieces, rates, fc.boolean(), (list, frameRate, drop) => {
-        const handoff = handOffOne(
+        const handoff = planOne(
           'Clock',
           { ...workshop, duration: 60_000, frameRate, timecode: drop ? '01:02:03;10' : '01:02:03:10' },
           cutOf(list),
@@ -253,26 +284,23 @@ describe('every format', () => {
       });
     });
 
-  it.each(FORMATS.filter(({ id }) => id !== 'json').map((format) => [format.id, format] as const))(
-    'reads back hurried pieces and holes: %s',
-    (_, format) => {
-      fc.assert(
-        fc.property(mixed, rates, (list, frameRate) => {
-          const handoff = handOffOne(
-            'Clock',
-            { ...workshop, duration: 60_000, frameRate },
-            { ...cutOf([]), programme: programmeOf(list) },
-          );
-          const read = format.read(
-            format.write(handoff).map(({ text }) => text),
-            handoff.rate,
-          );
-          expect(read.events).toEqual(handoff.events);
-        }),
-        { numRuns: 25 },
-      );
-    },
-  );
+  it.each(FORMATS.map((format) => [format.id, format] as const))('reads back hurried pieces and holes: %s', (_, format) => {
+    fc.assert(
+      fc.property(mixed, rates, (list, frameRate) => {
+        const handoff = planOne(
+          'Clock',
+          { ...workshop, duration: 60_000, frameRate },
+          { ...cutOf([]), programme: programmeOf(list) },
+        );
+        const read = format.read(
+          format.write(handoff).map(({ text }) => text),
+          handoff.rate,
+        );
+        expect(read.events).toEqual(handoff.events);
+      }),
+      { numRuns: 25 },
+    );
+  });
 
   it.each(FORMATS.map((format) => [format.id, format] as const))('never fails to read except with a reason: %s', (_, format) => {
     fc.assert(
@@ -287,8 +315,8 @@ describe('every format', () => {
   });
 
   it('is named after the recording', () => {
-    const named = (name: string) => handOffOne('t', { ...workshop, name }, cutOf([[0, 1]]));
-    expect(fileNameFor(named('carriage-clock.mp4'), '-2', edl)).toBe('carriage-clock-2.edl');
-    expect(fileNameFor(named('.mp4'), '', json)).toBe('cut list.json');
+    const named = (name: string) => planOne('t', { ...workshop, name }, cutOf([[0, 1]]));
+    expect(fileNameFor(named('carriage-clock.mp4'), '-2', { ending: 'edl' })).toBe('carriage-clock-2.edl');
+    expect(fileNameFor(named('.mp4'), '', { ending: 'json' })).toBe('cut list.json');
   });
 });

@@ -1,9 +1,11 @@
 import Papa from 'papaparse';
 import { z } from 'zod';
-import { type Handoff, sourceOf, speedOf } from '../programme/handoff.ts';
-import { type FrameRate, frames, framesToSeconds } from '../time/rate.ts';
-import { formatTimecode } from '../time/timecode.ts';
-import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
+import { type FrameRate, frames, framesToSeconds } from '../../time/rate.ts';
+import { formatTimecode } from '../../time/timecode.ts';
+import { type FramePlan, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { InterchangeError, lossesOf, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
+import { TIMELINE_NAMES } from './names.ts';
+import { clipsOfEvents } from './readEvents.ts';
 
 const COLUMNS = [
   'event',
@@ -20,22 +22,30 @@ const COLUMNS = [
   'source out seconds',
   'speed',
   'shown',
+  'sound',
 ] as const;
+
+/** Whether picture and sound of a row are on the timeline. */
+function shownAs({ hole, off, blind }: TimelineEvent): string {
+  if (hole) return 'no';
+  if (off) return 'off';
+  return blind ? 'sound' : 'yes';
+}
 
 /** A row a kept piece, with the number of its file where there are several, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
 export const csv: TimelineFormat = {
   id: 'csv',
-  label: 'CSV table',
+  label: TIMELINE_NAMES.csv,
   help: 'A row for each kept piece, for spreadsheets and scripts.',
   mime: 'text/csv; charset=utf-8',
 
-  write(handoff: Handoff): WrittenFile[] {
-    const { sources, rate, mode, recordStart, events } = handoff;
+  write(plan: FramePlan): WrittenFile[] {
+    const { sources, rate, mode, recordStart, events } = plan;
     const several = sources.length > 1;
     const timecode = (start: number, count: number) => formatTimecode(frames(start + count), rate, mode);
     const rows = events.map((event, index) => {
-      const { sourceIn, sourceOut, recordIn, recordOut, hole } = event;
-      const { media, start } = sourceOf(handoff, event);
+      const { sourceIn, sourceOut, recordIn, recordOut } = event;
+      const { media, start } = sourceOf(plan, event);
       return [
         index + 1,
         media.name,
@@ -50,7 +60,8 @@ export const csv: TimelineFormat = {
         framesToSeconds(sourceIn, rate).toFixed(6),
         framesToSeconds(sourceOut, rate).toFixed(6),
         speedOf(event).toFixed(6),
-        hole ? 'no' : 'yes',
+        shownAs(event),
+        event.sound ?? (event.hole ? 'mute' : 'as it is'),
         ...(several ? [(event.source ?? 0) + 1] : []),
       ];
     });
@@ -61,6 +72,11 @@ export const csv: TimelineFormat = {
     );
     return [{ part: '', text: `${text}\r\n` }];
   },
+
+  refused: () => undefined,
+  parts: () => [''],
+
+  cannotCarry: (plan) => lossesOf(plan, { disabled: true }),
 
   read([text]: readonly string[], _rate: FrameRate): ReadTimeline {
     const { data, errors } = Papa.parse<Record<string, string>>((text ?? '').trim(), { header: true });
@@ -82,11 +98,19 @@ export const csv: TimelineFormat = {
         recordIn,
         recordOut,
         ...(row.shown === 'no' && { hole: true as const }),
+        ...(row.shown !== 'no' && isManner(row.sound) && { sound: row.sound }),
+        ...(row.shown === 'sound' && { blind: true as const }),
+        ...(row.shown === 'off' && { off: true as const }),
       };
     });
-    return { title: '', clipName: data[0]?.clip ?? '', events };
+    const names = new Map(data.map((row) => [Number(row.file ?? 1), row.clip ?? '']));
+    const files = [...names].sort(([a], [b]) => a - b).map(([, name]) => ({ name }));
+    const clips = clipsOfEvents(events, true);
+    return { title: '', clipName: data[0]?.clip ?? '', rate: undefined, files, clips, events };
   },
 };
+
+const isManner = (text: string | undefined): text is 'mute' | 'along' | 'pitch' => /^(mute|along|pitch)$/.test(text ?? '');
 
 const count = z
   .string()

@@ -1,0 +1,120 @@
+import type { MediaFacts } from '../../contract/media.ts';
+import type { CutListMedia } from '../../programme/cutlist.ts';
+import type { Range, Seconds } from '../../time/range.ts';
+import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
+import { standardRateOf } from '../../time/standardRates.ts';
+import { type CountMode, canDrop, nominalTimecode, parseTimecode } from '../../time/timecode.ts';
+
+/** A media file as hand-off needs it. `frameRate` is the standard rate that it is counted at. */
+export interface HandoffMedia extends CutListMedia {
+  readonly hasVideo: boolean;
+  /** the file's own start timecode */
+  readonly timecode?: string | undefined;
+  /** a broadcast wave's own start, in samples since midnight */
+  readonly timeReference?: { readonly samples: number; readonly sampleRate: number } | undefined;
+  /** frames came at uneven steps */
+  readonly variable?: boolean;
+  /** `num/den`, where the footage has another rate of its own than it is counted at */
+  readonly conformedFrom?: string | undefined;
+  /** channels of each track; one each when left out */
+  readonly channels?: readonly number[] | undefined;
+  readonly sampleRate?: number | undefined;
+  /** seconds until the last frame of the picture has been shown; as long as the sound when left out */
+  readonly pictureEnd?: Seconds | undefined;
+  readonly width?: number | undefined;
+  readonly height?: number | undefined;
+  /** where it lies for whoever reads the timeline, as a URI or a path relative to the timeline's file; its bare name when left out */
+  readonly location?: string | undefined;
+}
+
+/** A recording's media file, and where the recording stands on the episode clock. */
+export interface PlacedMedia extends Range {
+  readonly media: HandoffMedia;
+}
+
+/** A media file as the timeline refers to it. */
+export interface PlannedSource {
+  readonly media: HandoffMedia;
+  /** where its recording begins on the episode clock */
+  readonly place: Seconds;
+  /** timecode of its first frame, as a count of the timeline's frames */
+  readonly start: Frames;
+  /** length of the file */
+  readonly length: Frames;
+  /** frames of its picture; nought where it has none */
+  readonly pictureLength: Frames;
+  /** the timeline has another frame rate than the file */
+  readonly conformed: boolean;
+  readonly reel: string;
+}
+
+/** Channels of all tracks of a file, one after another. */
+export const channelsOf = ({ channels, tracks }: HandoffMedia): readonly number[] =>
+  Array.from({ length: tracks }, (_, k) => channels?.[k] ?? 1);
+
+/** What a file says of itself, counted at the rate of the timeline. */
+export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameRate, reel: string): PlannedSource {
+  const end = media.hasVideo ? (media.pictureEnd ?? media.duration) : 0;
+  const pictureLength = framesNear(end, rate);
+  const length = frames(Math.max(framesUp(media.duration, rate), pictureLength));
+  const rateOwn = media.frameRate === undefined ? rate : parseRate(media.frameRate);
+  return {
+    media,
+    place,
+    start: startOf(media, rate).start,
+    length,
+    // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
+    pictureLength: media.hasVideo && media.pictureEnd === undefined ? length : pictureLength,
+    conformed: media.conformedFrom !== undefined || formatRate(rateOwn) !== formatRate(rate),
+    reel,
+  };
+}
+
+/**
+ * A file's start, counted at the timeline's rate: its timecode is read at its own rate, and where the timeline has another it is the
+ * same moment in seconds since midnight. A time reference counts where there is no timecode.
+ */
+export function startOf(media: HandoffMedia, rate: FrameRate): { readonly start: Frames; readonly mode: CountMode } {
+  const { timecode, timeReference, frameRate } = media;
+  if (timecode) {
+    const own = frameRate === undefined ? rate : parseRate(frameRate);
+    const read = readTimecode(timecode, own);
+    if (!read) return { start: frames(0), mode: 'nonDrop' };
+    const mode: CountMode = read.mode === 'drop' && canDrop(rate) ? 'drop' : 'nonDrop';
+    if (formatRate(own) === formatRate(rate)) return { start: read.count, mode };
+    return { start: framesNear((read.count * own.den) / own.num, rate), mode };
+  }
+  if (timeReference && timeReference.sampleRate > 0)
+    return { start: framesNear(timeReference.samples / timeReference.sampleRate, rate), mode: 'nonDrop' };
+  return { start: frames(0), mode: 'nonDrop' };
+}
+
+/** A label at a rate; one that was counted at a faster rate than the footage is conformed to keeps its part of the second. */
+function readTimecode(label: string, rate: FrameRate) {
+  try {
+    return parseTimecode(label, rate);
+  } catch {
+    return nominalTimecode(label, rate);
+  }
+}
+
+/** What hand-off formats say of a media file. Footage is counted at a standard rate. */
+export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
+  const { video, audio, timecode, timeReference } = facts;
+  const standard = video && standardRateOf(video.rate, video.variable);
+  const sampleRate = audio[0]?.sampleRate;
+  return {
+    name,
+    duration,
+    frameRate: standard && formatRate(standard.rate),
+    conformedFrom: standard?.conformedFrom,
+    tracks: audio.length,
+    channels: audio.map(({ channels }) => channels),
+    sampleRate,
+    hasVideo: video !== undefined,
+    ...(video && { width: video.width, height: video.height, pictureEnd: video.end }),
+    timecode,
+    ...(timeReference !== undefined && sampleRate && { timeReference: { samples: timeReference, sampleRate } }),
+    variable: video?.variable ?? false,
+  };
+}

@@ -1,0 +1,314 @@
+import type { HurrySound } from '../../detect/settings.ts';
+import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time/rate.ts';
+import { formatTimecode } from '../../time/timecode.ts';
+import { fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
+import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { colourOf, type Marker } from '../plan/marker.ts';
+import { channelsOf, type PlannedSource } from '../plan/media.ts';
+import { InterchangeError, lossesOf, type TimelineFormat, type WrittenFile } from './format.ts';
+import { TIMELINE_NAMES } from './names.ts';
+import { readXml } from './xmlReader.ts';
+import { element, leaf, leaves } from './xmlText.ts';
+
+/** Faster counts are of samples, which this format does not know. */
+const MOST_FRAMES = 1000;
+
+/** What a clip says of the sound of what is hurried; the reader looks for the same words. */
+export const SOUND_REMARKS: Readonly<Record<HurrySound | 'hole', string>> = {
+  mute: 'hurried, its sound left out',
+  along: 'hurried, its sound raised',
+  pitch: 'hurried, its sound at its own pitch',
+  hole: 'emptied',
+};
+
+/**
+ * XML interchange, version 5 (root `xmeml`): a sequence with tracks of clip items. A file is defined where it is first used and referred
+ * to after that. Each channel of each audio stream is a track of its own; picture and sounds of one event are linked, the two channels of
+ * a stereo pair as one group. What runs faster has a time remap whose two points give its frames exactly. An emptied stretch is a clip
+ * switched off in its place; what went, where it is handed over, lies switched off on tracks of its own.
+ */
+export const xml: TimelineFormat = {
+  id: 'xml',
+  label: TIMELINE_NAMES.xml,
+  help: 'Imported by most editing programs: all tracks and channels, links, speeds, marks.',
+  mime: 'application/xml; charset=utf-8',
+
+  write(plan: FramePlan): WrittenFile[] {
+    const why = refusal(plan);
+    if (why !== undefined) throw new InterchangeError(why);
+    return [{ part: '', text: new SequenceWriter(plan).text() }];
+  },
+
+  refused: (plan) => refusal(plan),
+  parts: () => [''],
+
+  cannotCarry: (plan) => [
+    ...lossesOf(plan, { markers: true, disabled: true, muting: true }),
+    ...(isFadeTooShort(plan) ? ['cross-fades shorter than two frames'] : []),
+  ],
+
+  read: readXml,
+};
+
+const refusal = ({ rate }: FramePlan): string | undefined =>
+  nominalRate(rate) > MOST_FRAMES ? `Timeline XML counts frames, not samples: not ${spokenRate(rate)} a second.` : undefined;
+
+/** A track of sound of the sequence: one channel of a stream. */
+interface Channel {
+  readonly stream: number;
+  /** within the stream, from nought */
+  readonly channel: number;
+  readonly isPair: boolean;
+  readonly muted: boolean;
+  readonly id: string;
+}
+
+class SequenceWriter {
+  private readonly rateText: string;
+  private readonly defined = new Set<number>();
+  private readonly channels: readonly Channel[];
+
+  constructor(private readonly plan: FramePlan) {
+    this.rateText = rateText(plan.rate);
+    this.channels = plan.tracks.flatMap(({ stream, channels, muted }) =>
+      Array.from({ length: channels }, (_, channel) => ({
+        stream,
+        channel,
+        isPair: channels === 2,
+        muted,
+        id: `s${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}`,
+      })),
+    );
+  }
+
+  text(): string {
+    const { title, length, recordStart, markers } = this.plan;
+    const sequence = element(
+      'sequence',
+      [
+        leaf('name', title),
+        leaf('duration', length),
+        this.rateText,
+        this.timecode(recordStart),
+        element('media', [this.video(), this.audio()]),
+        ...markers.map(markerText),
+      ],
+      'sequence-1',
+    );
+    return `<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE xmeml>\n<xmeml version="5">\n${sequence}</xmeml>\n`;
+  }
+
+  private video(): string {
+    const { media, events, removed } = this.plan;
+    if (!media.hasVideo) return '';
+    const { width, height } = media;
+    const sample = element('samplecharacteristics', [
+      this.rateText,
+      ...(width && height ? leaves({ width, height }) : []),
+      ...leaves({ anamorphic: 'FALSE', pixelaspectratio: 'square', fielddominance: 'none' }),
+    ]);
+    const shown = events.map((event, k) => (isSeenIn(event) || event.hole ? this.clip('p', event, k) : ''));
+    return element('video', [
+      element('format', [sample]),
+      element('track', [...shown, ...leaves({ enabled: 'TRUE', locked: 'FALSE' })]),
+      ...(removed === 'disabled'
+        ? [element('track', [...this.removedClips('p'), leaf('enabled', 'TRUE'), leaf('locked', 'FALSE')])]
+        : []),
+    ]);
+  }
+
+  private audio(): string {
+    const { media, removed } = this.plan;
+    const sample = element('samplecharacteristics', leaves({ depth: 16, samplerate: media.sampleRate ?? 48_000 }));
+    const tail = ({ channel, isPair, muted }: Channel) =>
+      leaves({ enabled: muted ? 'FALSE' : 'TRUE', locked: 'FALSE', outputchannelindex: isPair ? channel + 1 : 1 });
+    return element('audio', [
+      leaf('numOutputChannels', 2),
+      element('format', [sample]),
+      ...this.channels.map((one) => element('track', [...this.soundItems(one), ...tail(one)])),
+      ...(removed === 'disabled' ? this.channels.map((one) => element('track', [...this.removedClips(one), ...tail(one)])) : []),
+    ]);
+  }
+
+  private soundItems(channel: Channel): string[] {
+    const { plan } = this;
+    const fades = plan.events.map((_, k) => fadeBefore(plan, k, channel.stream));
+    return plan.events.flatMap((event, k) => {
+      const isKept = hasSound(plan, event, channel.stream);
+      // What is neither seen nor heard has to stand somewhere: the first track of sound keeps it, switched off.
+      const stands = !plan.media.hasVideo && channel === this.channels[0] && !event.off;
+      if (!isKept && !(stands && (event.hole || event.sound === 'mute'))) return [];
+      const fade = fades[k];
+      const clip = this.clip(channel, event, k, { before: fade, after: fades[k + 1] });
+      return fade ? [this.fade(event.recordIn, fade), clip] : [clip];
+    });
+  }
+
+  private removedClips(track: Channel | 'p'): string[] {
+    return this.plan.events.map((event, k) => {
+      const has = track === 'p' || sourceOf(this.plan, event).media.tracks > track.stream;
+      return event.off && has ? this.clip(track, event, k) : '';
+    });
+  }
+
+  private clip(
+    track: Channel | 'p',
+    event: TimelineEvent,
+    k: number,
+    fades: { before?: number | undefined; after?: number | undefined } = {},
+  ): string {
+    const { media, length: whole } = sourceOf(this.plan, event);
+    const speed = speedOf(event);
+    const name = track === 'p' ? 'p' : track.id;
+    const isStill = event.hole || (name !== 'p' && event.sound === 'mute');
+    // In and out points of what is hurried are counted in frames as they play; its time remap says which frames those are.
+    const from = speed === 1 ? event.sourceIn : Math.round(event.sourceIn / speed);
+    const to = from + event.recordOut - event.recordIn;
+    const { before, after } = fades;
+    const remark = event.hole ? SOUND_REMARKS.hole : event.sound ? SOUND_REMARKS[event.sound] : undefined;
+    return element(
+      'clipitem',
+      [
+        leaf('name', media.name),
+        ...(event.off || isStill ? [leaf('enabled', 'FALSE')] : []),
+        leaf('duration', speed === 1 ? whole : Math.round(whole / speed)),
+        this.rateText,
+        // Beside a transition an edge is told by the transition, and the clip reaches as far as that needs.
+        leaf('start', before ? -1 : event.recordIn),
+        leaf('end', after ? -1 : event.recordOut),
+        leaf('in', from - (before ?? 0)),
+        leaf('out', to + (after ?? 0)),
+        this.file(event.source ?? 0),
+        ...(track === 'p'
+          ? []
+          : [element('sourcetrack', leaves({ mediatype: 'audio', trackindex: this.sourceChannel(event, track) }))]),
+        ...(speed === 1 ? [] : [timeRemap(event, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
+        ...(remark ? [element('comments', [leaf('clipcommenta', remark)])] : []),
+        ...this.links(event, k),
+      ],
+      `${name}-${k + 1}`,
+    );
+  }
+
+  /** Picture and sounds of one event, which are moved and cut together. */
+  private links(event: TimelineEvent, k: number): string[] {
+    const { media } = this.plan;
+    const sounds = this.channels.filter(({ stream }) =>
+      event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream),
+    );
+    const seen = media.hasVideo && (isSeenIn(event) || event.off || event.hole);
+    if (sounds.length + (seen ? 1 : 0) < 2) return [];
+    return [
+      ...(seen ? [element('link', [leaf('linkclipref', `p-${k + 1}`)])] : []),
+      ...sounds.map(({ id, isPair, stream }) =>
+        element('link', [leaf('linkclipref', `${id}-${k + 1}`), ...(isPair ? [leaf('groupindex', stream + 1)] : [])]),
+      ),
+    ];
+  }
+
+  /** Channels of a file are counted from 1 over all its streams. */
+  private sourceChannel(event: TimelineEvent, { stream, channel }: Channel): number {
+    const counts = channelsOf(sourceOf(this.plan, event).media);
+    return counts.slice(0, stream).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[stream] ?? 1) - 1) + 1;
+  }
+
+  private file(index: number): string {
+    if (this.defined.has(index)) return `<file id="file-${index + 1}"/>`;
+    this.defined.add(index);
+    const source = this.plan.sources[index] as PlannedSource;
+    const { media, start, length } = source;
+    const channels = channelsOf(media).reduce((sum, count) => sum + count, 0);
+    return element(
+      'file',
+      [
+        leaf('name', media.name),
+        leaf('pathurl', media.location ?? encodeURIComponent(media.name)),
+        this.rateText,
+        leaf('duration', length),
+        this.timecode(start),
+        element('media', [
+          ...(media.hasVideo
+            ? [
+                element('video', [
+                  element('samplecharacteristics', [
+                    this.rateText,
+                    ...(media.width && media.height ? leaves({ width: media.width, height: media.height }) : []),
+                  ]),
+                ]),
+              ]
+            : []),
+          element('audio', [
+            element('samplecharacteristics', leaves({ depth: 16, samplerate: media.sampleRate ?? 48_000 })),
+            leaf('channelcount', channels),
+          ]),
+        ]),
+      ],
+      `file-${index + 1}`,
+    );
+  }
+
+  private timecode(count: Frames): string {
+    const { rate, mode } = this.plan;
+    return element('timecode', [
+      this.rateText,
+      ...leaves({
+        string: formatTimecode(count, rate, mode),
+        frame: count,
+        displayformat: mode === 'drop' ? 'DF' : 'NDF',
+      }),
+    ]);
+  }
+
+  private fade(at: number, half: number): string {
+    return element('transitionitem', [
+      ...leaves({ start: at - half, end: at + half, alignment: 'center' }),
+      this.rateText,
+      element('effect', [
+        ...leaves({
+          name: 'Cross Fade (0dB)',
+          effectid: 'KGAudioTransCrossFade0dB',
+          effecttype: 'transition',
+          mediatype: 'audio',
+        }),
+      ]),
+    ]);
+  }
+}
+
+const rateText = (rate: FrameRate): string =>
+  element('rate', leaves({ timebase: nominalRate(rate), ntsc: rate.den === 1001 ? 'TRUE' : 'FALSE' }));
+
+function markerText(marker: Marker): string {
+  const { name, comment, at, length } = marker;
+  const [red, green, blue] = colourOf(marker).rgb;
+  return element('marker', [
+    ...leaves({ name, comment, in: at, out: length > 0 ? at + length : -1 }),
+    element('color', leaves({ alpha: 0, red, green, blue })),
+  ]);
+}
+
+function timeRemap(
+  event: TimelineEvent,
+  from: number,
+  to: number,
+  speed: number,
+  whole: number,
+  mediatype: 'video' | 'audio',
+): string {
+  const parameter = (id: string, value: string | number) => element('parameter', leaves({ parameterid: id, name: id, value }));
+  const point = (when: number, value: number, mark: string) => element('keyframe', leaves({ when, value, [mark]: 'TRUE' }));
+  return element('filter', [
+    element('effect', [
+      ...leaves({ name: 'Time Remap', effectid: 'timeremap', effectcategory: 'motion', effecttype: 'motion', mediatype }),
+      parameter('variablespeed', 0),
+      parameter('speed', Math.round(speed * 1e6) / 1e4),
+      parameter('reverse', 'FALSE'),
+      parameter('frameblending', 'FALSE'),
+      element('parameter', [
+        ...leaves({ parameterid: 'graphdict', name: 'graphdict', valuemin: 0, valuemax: whole, value: 0 }),
+        point(from, event.sourceIn, 'speedkfin'),
+        point(to, event.sourceOut, 'speedkfout'),
+      ]),
+    ]),
+  ]);
+}

@@ -1,0 +1,58 @@
+import { useCallback, useEffect, useState } from 'react';
+import type { HandoffOptions, HandoffScope, HandoffView } from '@/core/outputs/messages.ts';
+import { api } from '../api.ts';
+import { isMeasured } from '../episode/session/recordings.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+
+export interface Handoff {
+  readonly isMeasured: boolean;
+  readonly view: HandoffView | undefined;
+  readonly error: string | undefined;
+  /** what was just chosen, before the server has answered */
+  readonly options: HandoffOptions | undefined;
+  readonly change: (changed: Partial<HandoffOptions>) => void;
+}
+
+/** What a hand-off will hold, as it is chosen and decided; asked for anew whenever either changes. */
+export function useHandoff(scope: HandoffScope): Handoff {
+  const model = useModel();
+  const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
+  const saved = useEpisode((s) => s.save === 'saved');
+  const cut = useEpisode((s) => s.cut);
+  const words = useEpisode((s) => s.words);
+  const [view, setView] = useState<HandoffView>();
+  const [chosen, setChosen] = useState<HandoffOptions>();
+  const [error, setError] = useState<string>();
+  const [turn, setTurn] = useState(0);
+  const { part, range } = scope;
+
+  useEffect(() => {
+    if (!measured || !saved) return;
+    let current = true;
+    api
+      .handoff(model.id, { ...(part !== undefined && { part }), ...(range !== undefined && { range }) })
+      .then((found) => {
+        if (!current) return;
+        setView(found);
+        setChosen(undefined);
+        setError(undefined);
+      })
+      .catch((problem) => current && setError((problem as Error).message));
+    return () => {
+      current = false;
+    };
+  }, [model, measured, saved, cut, words, part, range, turn]);
+
+  const change = useCallback(
+    (changed: Partial<HandoffOptions>) => {
+      setChosen((before) => ({ ...(before ?? view?.options ?? ({} as HandoffOptions)), ...changed }));
+      api
+        .chooseHandoff(model.id, changed)
+        .then(() => setError(undefined))
+        .catch((problem) => setError((problem as Error).message))
+        .finally(() => setTurn((n) => n + 1));
+    },
+    [model, view],
+  );
+  return { isMeasured: measured, view, error, options: chosen ?? view?.options, change };
+}

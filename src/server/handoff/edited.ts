@@ -1,0 +1,68 @@
+import { type BroughtBack, type ComparisonView, comparisonView } from '@/core/outputs/messages.ts';
+import { fileNameFor, outputOf } from '@/core/outputs/outputs.ts';
+import { compare } from '@/core/outputs/readback/compare.ts';
+import { type EditedTimeline, planOfEdited, readEdited } from '@/core/outputs/readback/edited.ts';
+import { InterchangeError } from '@/core/outputs/timelines/format.ts';
+import { formatRate } from '@/core/time/rate.ts';
+import { db } from '../db/connection.ts';
+import { Refusal } from '../refusal.ts';
+import { type NamedFile, writeAll } from './files.ts';
+import { handoffOf, inputOf } from './input.ts';
+
+/** A timeline that came back, as it is kept: what was found, and the timeline without what the plan says anyway. */
+interface KeptEdited {
+  readonly found: ComparisonView;
+  readonly timeline: EditedTimeline;
+}
+
+/** Reads a timeline that an editor saved, compares it with what is handed over now, and keeps both with the episode. */
+export async function takeEdited(episodeId: string, { name, texts }: BroughtBack): Promise<ComparisonView> {
+  // Whatever was chosen to be marked or kept besides, the programme is what is compared.
+  const handoff = await handoffOf(episodeId, { removed: 'gone', markers: [] });
+  const { plan } = await inputOf(handoff);
+  const timeline = orRefuse(() => readEdited(texts, name, plan));
+  const found = comparisonView.parse({
+    ...compare(plan, timeline, handoff.cut.proposals),
+    name,
+    at: new Date().toISOString(),
+    rate: formatRate(timeline.rate),
+  });
+  const kept: KeptEdited = { found, timeline };
+  await db('episodes')
+    .where({ id: episodeId })
+    .update({ edited: JSON.stringify(kept) });
+  return found;
+}
+
+function orRefuse<T>(work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    throw error instanceof InterchangeError ? new Refusal(422, error.message) : error;
+  }
+}
+
+const keptOf = async (episodeId: string): Promise<KeptEdited | undefined> =>
+  (await db('episodes').where({ id: episodeId }).first('edited'))?.edited ?? undefined;
+
+/** What was found of the timeline that came back last, or null. */
+export async function comparisonOf(episodeId: string): Promise<ComparisonView | null> {
+  const kept = await keptOf(episodeId);
+  return comparisonView.safeParse(kept?.found).data ?? null;
+}
+
+export async function forgetEdited(episodeId: string): Promise<void> {
+  await db('episodes').where({ id: episodeId }).update({ edited: null });
+}
+
+/** Captions, chapters or text on the timeline that came back. */
+export async function writeOnEdited(episodeId: string, id: string): Promise<NamedFile> {
+  const output = outputOf(id);
+  if (!output) throw new Refusal(404, 'There is no such format.');
+  const kept = await keptOf(episodeId);
+  if (!kept) throw new Refusal(404, 'No timeline has come back to this episode.');
+  const input = await inputOf(await handoffOf(episodeId, { removed: 'gone', markers: [] }));
+  const plan = planOfEdited({ ...input.plan, stem: `${input.plan.stem}-edited` }, kept.timeline);
+  const [file] = writeAll(output, { ...input, plan });
+  return { name: fileNameFor(plan, '', output), mime: output.mime, content: new TextEncoder().encode(file?.text ?? '') };
+}

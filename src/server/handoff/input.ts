@@ -1,0 +1,111 @@
+import type { Break } from '@/core/decisions/layout.ts';
+import type { Section } from '@/core/detect/sections.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
+import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
+import type { HandoffOptions, HandoffScope } from '@/core/outputs/messages.ts';
+import type { OutputInput } from '@/core/outputs/outputs.ts';
+import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
+import { locationIn } from '@/core/outputs/plan/location.ts';
+import { withMarkers } from '@/core/outputs/plan/markers.ts';
+import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
+import type { Cut } from '@/core/programme/cutlist.ts';
+import { partsOf, within, withinClock } from '@/core/programme/parts.ts';
+import { presentOf } from '@/core/sources/recording.ts';
+import { formatClock } from '@/core/time/clock.ts';
+import { parseRate } from '@/core/time/rate.ts';
+import type { Transcript } from '@/core/transcript/word.ts';
+import { type EpisodeRecording, measuredOf, onClock } from '../episodes/episode.ts';
+import { masksFor } from '../episodes/masks.ts';
+import { wholeCut } from '../episodes/snapshots.ts';
+import { Refusal } from '../refusal.ts';
+import { optionsOf } from './options.ts';
+
+/** An episode ready to be handed over, in whole or in parts. */
+export interface Handoff {
+  readonly title: string;
+  readonly files: readonly PlacedMedia[];
+  readonly cut: Cut;
+  readonly transcript: Transcript;
+  readonly breaks: readonly Break[];
+  readonly ranges: readonly Section[];
+  readonly options: HandoffOptions;
+}
+
+/** @param changed what is chosen otherwise than it is kept, for this once */
+export async function handoffOf(episodeId: string, changed: Partial<HandoffOptions> = {}): Promise<Handoff> {
+  const { episode, cut, layout, ranges = [], transcript } = await wholeCut(episodeId);
+  // What was removed is no part of the timeline, nor does it decide its frame rate.
+  const recordings = presentOf(measuredOf(episode), layout.removed);
+  if (recordings.length === 0) throw new Refusal(409, 'All recordings were removed from this episode: put one back.');
+  const options = { ...(await optionsOf(episodeId)), ...changed };
+  return {
+    title: episode.title,
+    files: recordings.map((recording) => placed(recording, options.folder)),
+    cut,
+    transcript: transcript(),
+    breaks: layout.breaks,
+    ranges,
+    options,
+  };
+}
+
+/** A file that lies in a folder of the server is in the same place below the folder that its reader has. */
+function placed(recording: EpisodeRecording, folder: string): PlacedMedia {
+  const { fileName, medium } = recording;
+  const media = handoffMedia(fileName, medium.facts, medium.duration);
+  const location = folder === '' ? undefined : locationIn(folder, medium.linkedPath ?? media.name);
+  const { start, end } = onClock(recording);
+  return { start, end, media: { ...media, ...(location !== undefined && { location }) } };
+}
+
+/** What outputs are written from, for one part of an episode or for all of it. */
+export async function inputOf(handoff: Handoff, scope: HandoffScope = {}): Promise<OutputInput> {
+  const { transcript, options, cut } = handoff;
+  const { title, programme, suffix } = scoped(handoff, scope);
+  // Of a part there are no chapters: it is one.
+  const breaks = suffix === '' ? handoff.breaks : [];
+  const plan = planOrRefuse({ ...handoff, title, cut: { ...cut, programme } });
+  if (baseLanguage(transcript.language) === 'en') await loadSpeechParts();
+  return {
+    plan: withMarkers({ ...plan, stem: `${plan.stem}${suffix}` }, cut.proposals, breaks, options.markers),
+    transcript,
+    breaks,
+    mask: options.mask ? await masksFor(transcript.language) : [],
+    style: options.captions,
+    ...(baseLanguage(transcript.language) === 'en' && { partOf: speechPartOf }),
+  };
+}
+
+/** The programme of a part or of a marked range, with what its files are told apart by. */
+function scoped({ title, cut, breaks, ranges }: Handoff, { part, range }: HandoffScope) {
+  if (part !== undefined) {
+    const chosen = partsOf(cut.programme, breaks)[part - 1];
+    if (!chosen) throw new Refusal(404, 'There is no such part.');
+    return { title: `${title}: ${chosen.title}`, programme: within(cut.programme, chosen), suffix: `-part${part}` };
+  }
+  if (range !== undefined) {
+    const index = ranges.findIndex(({ id }) => id === range);
+    const chosen = ranges[index];
+    if (!chosen) throw new Refusal(404, 'There is no such marked range.');
+    const programme = withinClock(cut.programme, chosen.about);
+    if (programme.pieces.length === 0) throw new Refusal(409, 'Nothing is left of that marked range.');
+    return { title: `${title}: from ${formatClock(chosen.about.start)}`, programme, suffix: `-range${index + 1}` };
+  }
+  return { title, programme: cut.programme, suffix: '' };
+}
+
+function planOrRefuse({ title, files, cut, options }: Pick<Handoff, 'title' | 'files' | 'cut' | 'options'>): FramePlan {
+  const { rate, recordStart, reel, removed, followers } = options;
+  try {
+    return planFrames(title, files, cut, {
+      rate: rate === null ? undefined : parseRate(rate),
+      recordStart: recordStart || undefined,
+      reel,
+      removed,
+      followers,
+    });
+  } catch (error) {
+    if (error instanceof RangeError) throw new Refusal(400, error.message);
+    throw error;
+  }
+}
