@@ -10,8 +10,11 @@ import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { captionPreview } from '@/core/outputs/captions/preview.ts';
+import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
+import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
 import { buffersOf, type PackedCut, packCut } from '@/core/programme/packing.ts';
-import { seamCount } from '@/core/programme/programme.ts';
+import { type Piece, seamCount } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
 import { type DoubtfulSeam, EpisodeSession } from '@/core/session.ts';
@@ -108,6 +111,12 @@ const worker = {
     if (!session) return undefined;
     const { programme } = session.aside(state);
     return { length: programme.length, seams: seamCount(programme) };
+  },
+
+  /** The captions of a programme, as they will be handed over. */
+  async captions(state: DecisionState, files: readonly PlacedMedia[], pieces: readonly Piece[], style: CaptionStyle) {
+    await loadSpeechParts();
+    return session && captionPreview(files, { pieces }, session.words(state), style);
   },
 
   evidence: (id: string): Readonly<Record<string, number>> | undefined => session?.evidence(id),

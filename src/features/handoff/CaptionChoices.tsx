@@ -21,14 +21,14 @@ interface FigureAbout {
 }
 
 const LINES: Readonly<Record<'letters' | 'lines', FigureAbout>> = {
-  letters: { label: 'Line length', help: 'Letters that a line holds.', unit: 'letters', min: 16, max: 80, step: 1 },
+  letters: { label: 'Line length', help: 'Letters that a line holds.', unit: 'chars', min: 16, max: 80, step: 1 },
   lines: { label: 'Lines', help: 'Lines of one caption.', unit: 'lines', min: 1, max: 4, step: 1 },
 };
 const WORDS: FigureAbout = { label: 'Words', help: 'Words of one caption.', unit: 'words', min: 1, max: 8, step: 1 };
 const TIMES: Readonly<Record<'least' | 'most' | 'speed' | 'closeGap', FigureAbout>> = {
   least: { label: 'At least', help: 'On screen, where the next one lets it.', unit: 's', min: 0, max: 4, step: 0.1 },
   most: { label: 'At most', help: 'Longer ones are parted.', unit: 's', min: 1, max: 12, step: 0.1 },
-  speed: { label: 'To be read', help: 'Letters a second.', unit: 'letters/s', min: 8, max: 40, step: 1 },
+  speed: { label: 'To be read', help: 'Letters a second, at most.', unit: 'ch/s', min: 8, max: 40, step: 1 },
   closeGap: { label: 'Close gaps', help: 'That are shorter than this.', unit: 's', min: 0, max: 2, step: 0.1 },
 };
 

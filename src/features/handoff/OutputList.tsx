@@ -42,7 +42,7 @@ function Row({
         {files.map((name, index) => (
           <a
             key={name}
-            className={`btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1 ${isFirst ? 'btn-primary' : ''}`}
+            className={`btn btn-sm mr-1 mb-1 h-auto min-h-8 max-w-full justify-start py-1 ${isFirst ? 'btn-primary' : 'btn-outline'}`}
             href={api.handoffFile(model.id, id, index, scope)}
             download={name}
           >

@@ -67,7 +67,13 @@ export function ReadBack() {
         Bring the timeline that was saved after editing: what was changed is shown, captions can be written on it exactly, and the
         changes can become decisions here.
       </p>
-      <FileButton label="Timeline that was edited" accept=".xml,.otio,.edl" className="btn btn-sm mt-1" multiple onFiles={take}>
+      <FileButton
+        label="Timeline that was edited"
+        accept=".xml,.otio,.edl"
+        className="btn btn-outline btn-sm mt-1"
+        multiple
+        onFiles={take}
+      >
         <FileInput size={14} aria-hidden /> {busy ? 'Reading …' : 'Bring back an EDL, OTIO or XML'}
       </FileButton>
       <Said message={said} />
@@ -111,7 +117,7 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
         </p>
       ))}
       {decidable.length > 1 && (
-        <button type="button" className="btn btn-sm mt-1" onClick={() => decide(decidable)}>
+        <button type="button" className="btn btn-outline btn-sm mt-1" onClick={() => decide(decidable)}>
           Decide all {decidable.length} the same here
         </button>
       )}
@@ -132,7 +138,12 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
               </button>
             )}
             {change.steps.length > 0 && (
-              <button type="button" className="btn btn-xs shrink-0" disabled={taken.has(k)} onClick={() => decide([k])}>
+              <button
+                type="button"
+                className="btn btn-outline btn-xs shrink-0"
+                disabled={taken.has(k)}
+                onClick={() => decide([k])}
+              >
                 {taken.has(k) ? 'Decided' : 'Decide so'}
               </button>
             )}
@@ -142,7 +153,7 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
       <p className="mt-2 font-semibold">On the edited timeline</p>
       <div className="mt-1 flex flex-wrap gap-1">
         {ON_EDITED.filter(([id]) => hasWords || id.startsWith('chapters')).map(([id, label]) => (
-          <a key={id} className="btn btn-xs" href={api.onEdited(model.id, id)} download>
+          <a key={id} className="btn btn-outline btn-xs" href={api.onEdited(model.id, id)} download>
             <Download size={12} aria-hidden /> {label}
           </a>
         ))}

@@ -60,7 +60,7 @@ export function SeveralLists({ view, options, onChange }: Props) {
         />
       )}
       <a
-        className={`btn btn-sm ${isEmpty ? 'btn-disabled' : ''}`}
+        className={`btn btn-outline btn-sm ${isEmpty ? 'btn-disabled' : ''}`}
         aria-disabled={isEmpty}
         href={isEmpty ? undefined : api.handoffArchive(model.id, chosen, by)}
         download

@@ -22,7 +22,7 @@ export function WholeTranscript({ mask }: { readonly mask: boolean }) {
           return (
             <a
               key={id}
-              className={`btn btn-xs ${saved ? '' : 'btn-disabled'}`}
+              className={`btn btn-outline btn-xs ${saved ? '' : 'btn-disabled'}`}
               title={format?.help}
               href={api.transcriptFile(model.id, id, mask)}
               download

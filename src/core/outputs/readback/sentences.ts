@@ -45,13 +45,15 @@ export function changeText(
   { kind, about, after, before, frames: length, name, to }: Change,
   at: (moment: Seconds) => string,
 ): string {
+  const where = `${at(about.start)} to ${at(about.end)}`;
+  if (kind === 'moved') return `${where}: moved${to ? ` ${to.side} ${at(to.at)}` : ''}`;
+  const frames = (count: number) => counted(Math.abs(count), 'frame', 'frames');
   const sides = [
-    after !== 0 && `${Math.abs(after)} after words${after < 0 ? ' closed' : ''}`,
-    before !== 0 && `${Math.abs(before)} before words${before < 0 ? ' closed' : ''}`,
+    after !== 0 && `${frames(after)} ${after < 0 ? 'tighter ' : ''}after words`,
+    before !== 0 && `${frames(before)} ${before < 0 ? 'tighter ' : ''}before words`,
   ].filter(Boolean);
-  const more = to ? ` ${to.side} ${at(to.at)}` : name ? ` (${name})` : '';
-  const by = sides.length > 0 ? `frames: ${sides.join(', ')}` : counted(Math.abs(length), 'frame', 'frames');
-  return `${at(about.start)} to ${at(about.end)}: ${NAMES[kind]}${more}${kind === 'moved' ? '' : `, ${by}`}`;
+  const by = sides.length > 0 ? ` by ${sides.join(' and ')}` : `, ${frames(length)}`;
+  return `${where}: ${NAMES[kind]}${name ? ` (${name})` : ''}${by}`;
 }
 
 /** What was found, for the command line. */

@@ -6,7 +6,10 @@ import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
+import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
 import { CutView } from '@/core/programme/packing.ts';
+import type { Programme } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
 import type { DoubtfulSeam } from '@/core/session.ts';
@@ -87,6 +90,10 @@ export class CutEngine {
 
   seam({ kind, found }: Named): Promise<SeamMeasure | undefined> {
     return this.worker.seam(proposalId(kind, found));
+  }
+
+  captions(state: DecisionState, files: readonly PlacedMedia[], { pieces }: Programme, style: CaptionStyle) {
+    return this.worker.captions(state, files, pieces, style);
   }
 
   unmet(): Promise<readonly AboutStep[]> {
