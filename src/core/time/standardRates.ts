@@ -39,7 +39,7 @@ export function standardRateOf(text: string, variable: boolean): StandardRate {
   const speed = own.num / own.den;
   if (variable) return { rate: nearest(DELIVERED, speed), conformedFrom: formatRate(own) };
   if (isCountable(own)) return { rate: own, conformedFrom: undefined };
-  const whole = Math.round(speed);
+  const whole = Math.max(2, Math.round(speed));
   const meant = nearest([...DELIVERED, { num: whole, den: 1 }, parseRate(`${whole * 1000}/1001`)], speed);
   if (Math.abs(speed / (meant.num / meant.den) - 1) <= ROUNDING) return { rate: meant, conformedFrom: undefined };
   return { rate: nearest(DELIVERED, speed), conformedFrom: formatRate(own) };

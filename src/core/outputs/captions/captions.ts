@@ -109,7 +109,9 @@ class Shaper {
     for (let end = 1; end <= words.length; end++) {
       cost[end] = Number.POSITIVE_INFINITY;
       for (let start = end - 1; start >= 0 && this.mayGoTogether(start, end); start--) {
-        const whole = (cost[start] as number) + this.cost(start, end);
+        const bare = (cost[start] as number) + this.cost(start, end);
+        if (bare >= (cost[end] as number)) continue;
+        const whole = bare + this.tearsIn(start, end);
         if (whole < (cost[end] as number)) {
           cost[end] = whole;
           from[end] = start;
@@ -136,8 +138,7 @@ class Shaper {
   private linesNeeded(start: number, end: number): number {
     const { letters } = this.style;
     let lines = 1;
-    const isNamed = this.several && this.words[start - 1]?.word.speaker !== this.words[start]?.word.speaker;
-    let used = isNamed ? nameLength(this.words[start]?.word.speaker ?? '') - 1 : -1;
+    let used = this.isNamedAt(start) ? nameLength(this.words[start]?.word.speaker ?? '') - 1 : -1;
     for (let k = start; k < end; k++) {
       const length = this.lengths[k] as number;
       if (used >= 0 && used + 1 + length > letters) {
@@ -157,6 +158,23 @@ class Shaper {
     const letters = lettersOf(words.slice(start, end));
     sum += Math.max(0, letters / seconds - style.speed) * COST.hurry;
     return sum;
+  }
+
+  /** What its lines cost by what they part; a caption that fits into one parts nothing. */
+  private tearsIn(start: number, end: number): number {
+    if (end - start === 1 || this.linesNeeded(start, end) === 1) return 0;
+    let sum = 0;
+    let last = start - 1;
+    for (const line of this.wrapped(start, end, this.isNamedAt(start) ? nameLength(this.words[start]?.word.speaker ?? '') : 0)) {
+      last += line.length;
+      const tear = this.breaks[last] as number;
+      if (last < end - 1 && tear >= COST.leaning) sum += tear;
+    }
+    return sum;
+  }
+
+  private isNamedAt(start: number): boolean {
+    return this.several && this.words[start - 1]?.word.speaker !== this.words[start]?.word.speaker;
   }
 
   private breakCost(k: number, leaning: Leaning, partOf: CaptionLanguage['partOf']): number {
@@ -223,7 +241,9 @@ function isTorn(words: readonly PlacedWord[], k: number, known: ReadonlySet<stri
   for (let n = k; n >= Math.max(0, k - MOST_BETWEEN); n--) {
     if (known.has(plain(n))) return true;
     const part = partOf?.(plain(n));
-    if (part !== 'adjective' && part !== 'number' && part !== 'adverb') return false;
+    const isBetween = part === 'adjective' || part === 'number' || part === 'adverb';
+    // A noun before another says of which kind it is: brass wheel.
+    if (!isBetween && !(part === 'noun' && partOf?.(plain(n + 1)) === 'noun')) return false;
   }
   return false;
 }

@@ -1,7 +1,8 @@
 import { type FramePlan, goesOn, isHeardIn, sourceOf, speedOf, type TimelineEvent } from './framePlan.ts';
 
 /** The wanted length of cross-fades, in frames of the timeline and parts of one. */
-const crossfadeFrames = ({ cutList, rate }: FramePlan): number => Number(cutList.settings.crossfade ?? 0) * (rate.num / rate.den);
+export const crossfadeFrames = ({ cutList, rate }: FramePlan): number =>
+  Number(cutList.settings.crossfade ?? 0) * (rate.num / rate.den);
 
 /** Whether fades are wanted that a timeline of frames cannot say. */
 export const isFadeTooShort = (plan: FramePlan): boolean => crossfadeFrames(plan) > 0 && crossfadeFrames(plan) < 2;

@@ -334,27 +334,36 @@ const withText = (fields: object, name: string, text: string): string =>
 /** Writes the clips of one track, on which the reference to a file is written once. */
 class TrackWriter {
   private readonly written = new Set<number>();
+  private readonly texts = new Map<string, string>();
+  private readonly timeHead: string;
 
   constructor(
     private readonly plan: FramePlan,
     private readonly name: string,
     private readonly isNamed: boolean,
-  ) {}
+  ) {
+    this.timeHead = `{"OTIO_SCHEMA":"RationalTime.1","rate":${plan.rate.num / plan.rate.den},"value":`;
+  }
 
+  /** Thousands of clips are text at once: as objects they would take several times as long. */
   clip(event: TimelineEvent): string {
-    const { rate } = this.plan;
     const { media, start } = sourceOf(this.plan, event);
     const speed = speedOf(event);
-    return JSON.stringify({
-      OTIO_SCHEMA: 'Clip.2',
-      ...(this.isNamed && { name: media.name }),
-      ...(event.off && { enabled: false }),
-      ...(event.sound && { metadata: { zetemis: { sound: event.sound } } }),
-      ...(speed !== 1 && { effects: [timeWarp(speed)] }),
-      source_range: range(start + event.sourceIn, event.recordOut - event.recordIn, rate),
-      active_media_reference_key: 'DEFAULT_MEDIA',
-      media_references: { DEFAULT_MEDIA: this.reference(event.source ?? 0) },
-    });
+    const more =
+      (this.isNamed ? `"name":${this.textOf(media.name)},` : '') +
+      (event.off ? '"enabled":false,' : '') +
+      (event.sound ? `"metadata":{"zetemis":{"sound":"${event.sound}"}},` : '') +
+      (speed === 1 ? '' : `"effects":[${JSON.stringify(timeWarp(speed))}],`);
+    const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + event.sourceIn)}}`;
+    return `{"OTIO_SCHEMA":"Clip.2",${more}"source_range":${range},"active_media_reference_key":"DEFAULT_MEDIA","media_references":{"DEFAULT_MEDIA":${this.reference(event.source ?? 0)}}}`;
+  }
+
+  private time = (value: number): string => `${this.timeHead}${value}}`;
+
+  private textOf(name: string): string {
+    const known = this.texts.get(name) ?? JSON.stringify(name);
+    this.texts.set(name, known);
+    return known;
   }
 
   /** @param isTold whether it stands for something that is not shown, which nothing else on the timeline says */
@@ -368,13 +377,13 @@ class TrackWriter {
     return JSON.stringify({ OTIO_SCHEMA: 'Gap.1', ...more, source_range: range(0, length, this.plan.rate) });
   }
 
-  private reference(source: number) {
+  private reference(source: number): string {
     const id = `${this.name}-${source + 1}`;
-    if (this.written.has(source)) return { OTIO_SCHEMA: 'SerializableObjectRef.1', id };
+    if (this.written.has(source)) return `{"OTIO_SCHEMA":"SerializableObjectRef.1","id":"${id}"}`;
     this.written.add(source);
     const { media, start, length, conformed } = this.plan.sources[source] as PlannedSource;
     const { sources, rate } = this.plan;
-    return {
+    return JSON.stringify({
       OTIO_REF_ID: id,
       OTIO_SCHEMA: 'ExternalReference.1',
       name: media.name,
@@ -389,7 +398,7 @@ class TrackWriter {
       available_image_bounds: null,
       available_range: range(start, length, rate),
       target_url: media.location ?? encodeURIComponent(media.name),
-    };
+    });
   }
 }
 

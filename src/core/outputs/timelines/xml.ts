@@ -1,7 +1,7 @@
 import type { HurrySound } from '../../detect/settings.ts';
 import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
-import { fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
+import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
 import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
 import { channelsOf, type PlannedSource } from '../plan/media.ts';
@@ -61,22 +61,30 @@ interface Channel {
   readonly isPair: boolean;
   readonly muted: boolean;
   readonly id: string;
+  /** what its clips say of where they come from, by their files */
+  readonly tracks: string[];
 }
 
 class SequenceWriter {
   private readonly rateText: string;
   private readonly defined = new Set<number>();
+  private readonly sides: string[] = [];
+  private readonly linked: (readonly (readonly [id: string, text: string])[])[] = [];
+  private readonly names = new Map<string, string>();
   private readonly channels: readonly Channel[];
+  private readonly counts: readonly (readonly number[])[];
 
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
+    this.counts = plan.sources.map(({ media }) => channelsOf(media));
     this.channels = plan.tracks.flatMap(({ stream, channels, muted }) =>
       Array.from({ length: channels }, (_, channel) => ({
         stream,
         channel,
         isPair: channels === 2,
         muted,
-        id: `s${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}`,
+        id: `s${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}-`,
+        tracks: [],
       })),
     );
   }
@@ -132,7 +140,8 @@ class SequenceWriter {
 
   private soundItems(channel: Channel): string[] {
     const { plan } = this;
-    const fades = plan.events.map((_, k) => fadeBefore(plan, k, channel.stream));
+    const hasFades = crossfadeFrames(plan) >= 2;
+    const fades = hasFades ? plan.events.map((_, k) => fadeBefore(plan, k, channel.stream)) : [];
     return plan.events.flatMap((event, k) => {
       const isKept = hasSound(plan, event, channel.stream);
       // What is neither seen nor heard has to stand somewhere: the first track of sound keeps it, switched off.
@@ -157,14 +166,20 @@ class SequenceWriter {
     k: number,
     fades: { before?: number | undefined; after?: number | undefined } = {},
   ): string {
-    const { media, length: whole } = sourceOf(this.plan, event);
-    const speed = speedOf(event);
+    const { before, after } = fades;
     const name = track === 'p' ? 'p' : track.id;
+    const speed = speedOf(event);
+    const isPlain = speed === 1 && !event.hole && !event.sound && !event.off && before === undefined && after === undefined;
+    const links = this.links(event, k, name);
+    if (isPlain) {
+      const channel = track === 'p' ? '' : this.sourceTrack(event, track);
+      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k)}${this.file(event.source ?? 0)}${channel}${links}</clipitem>\n`;
+    }
+    const { media, length: whole } = sourceOf(this.plan, event);
     const isStill = event.hole || (name !== 'p' && event.sound === 'mute');
     // In and out points of what is hurried are counted in frames as they play; its time remap says which frames those are.
     const from = speed === 1 ? event.sourceIn : Math.round(event.sourceIn / speed);
     const to = from + event.recordOut - event.recordIn;
-    const { before, after } = fades;
     const remark = event.hole ? SOUND_REMARKS.hole : event.sound ? SOUND_REMARKS[event.sound] : undefined;
     return element(
       'clipitem',
@@ -179,36 +194,61 @@ class SequenceWriter {
         leaf('in', from - (before ?? 0)),
         leaf('out', to + (after ?? 0)),
         this.file(event.source ?? 0),
-        ...(track === 'p'
-          ? []
-          : [element('sourcetrack', leaves({ mediatype: 'audio', trackindex: this.sourceChannel(event, track) }))]),
+        track === 'p' ? '' : this.sourceTrack(event, track),
         ...(speed === 1 ? [] : [timeRemap(event, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
         ...(remark ? [element('comments', [leaf('clipcommenta', remark)])] : []),
-        ...this.links(event, k),
+        links,
       ],
-      `${name}-${k + 1}`,
+      `${name}${k + 1}`,
     );
   }
 
-  /** Picture and sounds of one event, which are moved and cut together. */
-  private links(event: TimelineEvent, k: number): string[] {
+  /** Most clips are plain, and all tracks hold the same ones: what they have in common is written once. */
+  private plainSides(event: TimelineEvent, k: number): string {
+    const known = this.sides[k];
+    if (known !== undefined) return known;
+    const { media, length } = sourceOf(this.plan, event);
+    const text = `${this.nameOf(media.name)}<duration>${length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${event.sourceIn}</in><out>${event.sourceOut}</out>`;
+    this.sides[k] = text;
+    return text;
+  }
+
+  private nameOf(name: string): string {
+    const known = this.names.get(name) ?? leaf('name', name);
+    this.names.set(name, known);
+    return known;
+  }
+
+  private sourceTrack({ source = 0 }: TimelineEvent, channel: Channel): string {
+    const known = channel.tracks[source];
+    if (known !== undefined) return known;
+    const text = `<sourcetrack><mediatype>audio</mediatype><trackindex>${this.sourceChannel(source, channel)}</trackindex></sourcetrack>`;
+    channel.tracks[source] = text;
+    return text;
+  }
+
+  /** The others of one event, picture and sounds, which are moved and cut together with it. */
+  private links(event: TimelineEvent, k: number, self: string): string {
+    const known = (this.linked[k] ??= this.linkedTo(event, k));
+    return known.length < 2 ? '' : known.map(([id, text]) => (id === self ? '' : text)).join('');
+  }
+
+  private linkedTo(event: TimelineEvent, k: number): readonly (readonly [id: string, text: string])[] {
     const { media } = this.plan;
-    const sounds = this.channels.filter(({ stream }) =>
-      event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream),
-    );
-    const seen = media.hasVideo && (isSeenIn(event) || event.off || event.hole);
-    if (sounds.length + (seen ? 1 : 0) < 2) return [];
-    return [
-      ...(seen ? [element('link', [leaf('linkclipref', `p-${k + 1}`)])] : []),
-      ...sounds.map(({ id, isPair, stream }) =>
-        element('link', [leaf('linkclipref', `${id}-${k + 1}`), ...(isPair ? [leaf('groupindex', stream + 1)] : [])]),
-      ),
-    ];
+    const linked: (readonly [string, string])[] = [];
+    if (media.hasVideo && (isSeenIn(event) || event.off || event.hole))
+      linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
+    for (const { id, isPair, stream } of this.channels) {
+      const has = event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream);
+      const group = isPair ? `<groupindex>${stream + 1}</groupindex>` : '';
+      if (has) linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`]);
+    }
+    return linked;
   }
 
   /** Channels of a file are counted from 1 over all its streams. */
-  private sourceChannel(event: TimelineEvent, { stream, channel }: Channel): number {
-    const counts = channelsOf(sourceOf(this.plan, event).media);
+  private sourceChannel(source: number, { stream, channel }: Channel): number {
+    const counts = this.counts[source] as readonly number[];
     return counts.slice(0, stream).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[stream] ?? 1) - 1) + 1;
   }
 
