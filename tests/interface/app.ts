@@ -157,6 +157,12 @@ export async function saved(page: Page): Promise<void> {
 }
 
 /** Sets a slider as a hand would: it moves, then it is let go. */
+/** Takes back the last steps, by key. */
+export async function undo(page: Page, times = 1): Promise<void> {
+  for (let k = 0; k < times; k++) await page.keyboard.press('Control+z');
+  await saved(page);
+}
+
 export async function slide(page: Page, label: string, value: number): Promise<void> {
   const field = page.getByRole('textbox', { name: new RegExp(`^${label}, in`) });
   await field.fill(String(value));

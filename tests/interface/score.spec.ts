@@ -195,10 +195,11 @@ test('what is downloaded is byte for byte what the command line writes, in all f
   await expect(page.getByLabel('What the cut list will hold')).toContainText('10:00:00:00');
   const written = (ending: string) => join(folder, `cut.${ending}`);
   const folder = folderFor('handoff');
+  // The kind of receiver is kept with the episode: the usual one comes last.
   const receivers = {
-    'editing program': ['edl', 'otio', 'xml', 'srt', 'ttml'],
     player: ['vtt', 'chapters.vtt'],
     text: ['csv', 'json', 'txt'],
+    'editing program': ['edl', 'otio', 'xml', 'srt', 'ttml'],
   };
   const endings = Object.values(receivers).flat();
   execFileSync(join(ROOT, 'bin/zetemis'), [

@@ -2,17 +2,12 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { makeTalk } from '../media.ts';
-import { expect, figure, holdThread, measured, saved, slide, test } from './app.ts';
+import { expect, figure, holdThread, measured, saved, slide, test, undo } from './app.ts';
 
 const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 60 + Number(part), 0);
 const programme = async (page: Page) => seconds((await figure(page, 'programme').textContent()) ?? '');
 const value = (page: Page, label: string) => page.getByRole('textbox', { name: new RegExp(`^${label}, in`) });
 const fold = (page: Page, title: string) => page.getByText(title, { exact: true }).click();
-const undo = async (page: Page, times: number) => {
-  for (let k = 0; k < times; k++) await page.keyboard.press('Control+z');
-  await saved(page);
-};
-
 test('a tempo moves the single controls together, tighter step by step, and is undone in one go', async ({ page, app }) => {
   await app.episode(page, 'fog and birds');
   const start = await programme(page);

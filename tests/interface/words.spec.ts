@@ -3,15 +3,11 @@ import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { makeTalk } from '../media.ts';
-import { expect, figure, measured, saved, test } from './app.ts';
+import { expect, figure, measured, saved, test, undo } from './app.ts';
 
 const tray = (page: Page) => page.getByRole('tab', { name: 'Words' }).click();
 const bar = (page: Page) => page.getByRole('region', { name: 'Selected words' });
 const entry = (page: Page, name: string) => page.locator(`[data-entry="${name}"]`);
-const undo = async (page: Page, times = 1) => {
-  for (let k = 0; k < times; k++) await page.keyboard.press('Control+z');
-  await saved(page);
-};
 /** A place on a word of the score: `share` of the way along a row. */
 async function onRow(page: Page, row: number, share: number): Promise<{ x: number; y: number }> {
   const box = await page.locator('section[aria-label="Score"] canvas').nth(row).boundingBox();
@@ -280,6 +276,8 @@ test('speakers get names, the least sure word comes first, and words are handed 
   expect(text).not.toMatch(/>um\b/);
   expect(await transcript(app.address, id, 'format=txt&mask=no')).toContain('evening');
   await app.json('/api/masks', 'PUT', { language: 'en', words: [] });
+  await page.getByLabel('mask words of the list').uncheck();
+  await page.getByRole('radio', { name: 'editing program' }).check();
   await page.getByRole('tab', { name: 'Words' }).click();
   await page.getByRole('region', { name: 'Score' }).focus();
   await undo(page);

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { HandoffOptions, HandoffScope, HandoffView } from '@/core/outputs/messages.ts';
 import { api } from '../api.ts';
 import { isMeasured } from '../episode/session/recordings.ts';
@@ -24,17 +24,21 @@ export function useHandoff(scope: HandoffScope): Handoff {
   const [chosen, setChosen] = useState<HandoffOptions>();
   const [error, setError] = useState<string>();
   const [turn, setTurn] = useState(0);
+  /** changes that were made, and those that the server has; one is sent after another */
+  const changes = useRef({ made: 0, kept: 0, last: Promise.resolve() });
   const { part, range } = scope;
 
   useEffect(() => {
     if (!measured || !saved) return;
     let current = true;
+    const { kept } = changes.current;
     api
       .handoff(model.id, { ...(part !== undefined && { part }), ...(range !== undefined && { range }) })
       .then((found) => {
         if (!current) return;
         setView(found);
-        setChosen(undefined);
+        // A choice that this answer does not know yet is shown until one does.
+        if (changes.current.made === kept) setChosen(undefined);
         setError(undefined);
       })
       .catch((problem) => current && setError((problem as Error).message));
@@ -46,11 +50,16 @@ export function useHandoff(scope: HandoffScope): Handoff {
   const change = useCallback(
     (changed: Partial<HandoffOptions>) => {
       setChosen((before) => ({ ...(before ?? view?.options ?? ({} as HandoffOptions)), ...changed }));
-      api
-        .chooseHandoff(model.id, changed)
+      const { current } = changes;
+      current.made++;
+      current.last = current.last
+        .then(() => api.chooseHandoff(model.id, changed))
         .then(() => setError(undefined))
         .catch((problem) => setError((problem as Error).message))
-        .finally(() => setTurn((n) => n + 1));
+        .finally(() => {
+          current.kept++;
+          setTurn((n) => n + 1);
+        });
     },
     [model, view],
   );

@@ -9,6 +9,7 @@ import { z } from 'zod';
 import { mediaFacts } from '@/core/contract/media.ts';
 import { transcriptColumns } from '@/core/contract/wordColumns.ts';
 import { type DecisionEvent, decisionEvent } from '@/core/decisions/event.ts';
+import { handoffOptions } from '@/core/outputs/messages.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode } from '../episodes/episode.ts';
@@ -16,6 +17,7 @@ import { insertEntries } from '../episodes/log.ts';
 import { insertMedium } from '../episodes/newMedia.ts';
 import { askCut } from '../episodes/snapshots.ts';
 import { announce } from '../events.ts';
+import { optionsOf } from '../handoff/options.ts';
 import { illFormedText } from '../http/body.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
 import { cleanName } from '../media/cleanName.ts';
@@ -49,6 +51,8 @@ const manifest = z.object({
     )
     .min(1)
     .max(100),
+  /** what is chosen about handing over; older archives have none */
+  handoff: z.optional(handoffOptions),
 });
 type Manifest = z.infer<typeof manifest>;
 
@@ -65,6 +69,7 @@ export async function archiveOf(episodeId: string, withMedia: boolean): Promise<
     format: ARCHIVE_FORMAT,
     madeAt: new Date().toISOString(),
     title: episode.title,
+    handoff: await optionsOf(episodeId),
     recordings: episode.recordings.map(({ id, place, fileName, medium }) => ({
       id,
       place,
@@ -192,7 +197,12 @@ async function insert(
 ): Promise<string> {
   return db.transaction(async (trx) => {
     const [episode] = await trx('episodes')
-      .insert({ title: about.title, upload_id: uploadId, words_version: words === null ? 0 : 1 })
+      .insert({
+        title: about.title,
+        upload_id: uploadId,
+        words_version: words === null ? 0 : 1,
+        handoff: about.handoff ? JSON.stringify(about.handoff) : null,
+      })
       .returning('id');
     const recordings = new Map<string, string>();
     for (const [position, { id, place, fileName, media }] of about.recordings.entries()) {

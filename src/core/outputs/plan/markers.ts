@@ -34,7 +34,8 @@ export function withMarkers(
 ): FramePlan {
   const markers = [
     ...(wanted.includes('open') ? openMarkers(plan, proposals) : []),
-    ...(wanted.includes('reasons') ? reasonMarkers(plan, proposals) : []),
+    // Where nothing is taken out, what would go is told by its mark.
+    ...(wanted.includes('reasons') || plan.removed === 'marked' ? reasonMarkers(plan, proposals) : []),
     ...(wanted.includes('chapters') ? chaptersOf(plan, breaks).map(chapterMarker) : []),
     ...(wanted.includes('removed') ? removedMarkers(plan) : []),
   ];

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { handoffOptions, handoffScope } from '@/core/outputs/messages.ts';
+import { handoffScope } from '@/core/outputs/messages.ts';
 import { askFile, askJson } from '@/server/compute/questions.ts';
-import { keepOptions, optionsOf } from '@/server/handoff/options.ts';
+import { changeOptions } from '@/server/handoff/options.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { bodyOf } from '@/server/http/body.ts';
 import { sendNamed } from '@/server/http/named.ts';
@@ -30,11 +30,6 @@ export const GET = endpoint(async (context) => {
 });
 
 /** Changes what is chosen about handing over; what is not named stays. */
-export const PUT = endpoint(async (context) => {
-  const id = uuidOf(context);
-  const changed = await bodyOf(context, z.record(z.string(), z.unknown()));
-  const options = handoffOptions.safeParse({ ...(await optionsOf(id)), ...changed });
-  if (!options.success) throw new Refusal(400, z.prettifyError(options.error).slice(0, 500));
-  await keepOptions(id, options.data);
-  return options.data;
-});
+export const PUT = endpoint(async (context) =>
+  changeOptions(uuidOf(context), await bodyOf(context, z.record(z.string(), z.unknown()))),
+);
