@@ -3,9 +3,13 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { analyse, type Episode, planOf } from '@/cli/analyse.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
 import { type OutputInput, outputOf } from '@/core/outputs/outputs.ts';
-import type { FramePlan } from '@/core/outputs/plan/framePlan.ts';
+import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
+import { withMarkers } from '@/core/outputs/plan/markers.ts';
+import { xml } from '@/core/outputs/timelines/xml.ts';
+import { programmeOf } from '@/core/programme/programme.ts';
 import { countingOf, MADE, type Made, make, TONES } from '../handoff/generatedMedia.ts';
 import { readCsv, readCues, readEdl, readOtio, readTtml, readXmeml, type Seen, wordTimes } from '../handoff/readers.ts';
 import { Deck } from '../handoff/timecodeByCounting.ts';
@@ -151,6 +155,51 @@ describe.each(MADE.map((made) => [made.name, made] as const))('%s', (name, made)
       const heard = onsetOf(sound, (TONES[k] as (typeof TONES)[number]).hertz);
       expect(Math.abs(heard - at), `${TONES[k]?.text} at ${at}`).toBeLessThan(den / num + ONSET_ERROR);
     }
+  });
+});
+
+describe('a timeline with everything on it', () => {
+  it('is valid by the document type, in every choice', () => {
+    const piece = (start: number, end: number, more = {}) => ({ start, end, rate: 1, ...more });
+    const programme = programmeOf([
+      piece(0, 2),
+      piece(2, 3),
+      piece(3, 5, { rate: 4, sound: 'pitch' }),
+      piece(5, 6, { hole: true }),
+      piece(7, 8, { rate: 2, sound: 'mute' }),
+      piece(9, 12),
+      piece(13, 20),
+    ]);
+    const settings = { ...DEFAULT_SETTINGS, crossfade: 0.3, listen: '1' };
+    const media = {
+      name: 'a & b <c>--.mov',
+      duration: 20,
+      frameRate: '30000/1001',
+      conformedFrom: '2337/100',
+      tracks: 3,
+      channels: [1, 2, 1],
+      hasVideo: true,
+      pictureEnd: 18,
+    };
+    for (const removed of ['gone', 'disabled', 'marked'] as const)
+      for (const followers of ['along', 'muted', 'left out'] as const) {
+        const plan = planFrames(
+          'Every “thing” & more',
+          [{ start: 0, end: 20, media }],
+          { settings, programme, proposals: [], unmatched: [] },
+          { removed, followers },
+        );
+        const marked = withMarkers(
+          plan,
+          [],
+          [{ part: 'a', at: 9.5, title: '<Tower>' }],
+          ['open', 'chapters', 'reasons', 'removed'],
+        );
+        const path = join(folder, 'everything.xml');
+        writeFileSync(path, xml.write(marked)[0]?.text ?? '');
+        execFileSync('xmllint', ['--noout', '--nonet', '--dtdvalid', DTD, path]);
+        expect(readXmeml(path).length).toBeGreaterThan(3);
+      }
   });
 });
 

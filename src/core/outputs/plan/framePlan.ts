@@ -289,7 +289,11 @@ function withRemoved(
 function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[]): Span[] {
   const { media, pictureLength } = sources[span.source] as PlannedSource;
   if (!media.hasVideo || span.hole || span.to <= pictureLength) return [span];
-  if (span.from >= pictureLength) return [{ ...span, blind: true }];
+  if (span.from >= pictureLength) {
+    const { sound, ...rest } = span;
+    // Neither seen nor heard: emptied.
+    return [sound === 'mute' ? { ...rest, hole: true } : { ...span, blind: true }];
+  }
   // What is hurried ends with its picture: the few frames of sound after it are not worth a speed of their own.
   if (span.rate !== 1) return [{ ...span, to: pictureLength }];
   const nobody = { start: span.meant.end, end: span.meant.end };

@@ -28,7 +28,7 @@ const COLUMNS = [
 /** Whether picture and sound of a row are on the timeline. */
 function shownAs({ hole, off, blind }: TimelineEvent): string {
   if (hole) return 'no';
-  if (off) return 'off';
+  if (off) return blind ? 'off, sound' : 'off';
   return blind ? 'sound' : 'yes';
 }
 
@@ -99,8 +99,8 @@ export const csv: TimelineFormat = {
         recordOut,
         ...(row.shown === 'no' && { hole: true as const }),
         ...(row.shown !== 'no' && isManner(row.sound) && { sound: row.sound }),
-        ...(row.shown === 'sound' && { blind: true as const }),
-        ...(row.shown === 'off' && { off: true as const }),
+        ...(/sound$/.test(row.shown ?? '') && { blind: true as const }),
+        ...(/^off/.test(row.shown ?? '') && { off: true as const }),
       };
     });
     const names = new Map(data.map((row) => [Number(row.file ?? 1), row.clip ?? '']));

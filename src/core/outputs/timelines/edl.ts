@@ -109,7 +109,7 @@ export const edl: TimelineFormat = {
             sourceOut,
             recordIn,
             recordOut,
-            kind: 'both',
+            kind: line.includes('SOUND ALONE') ? 'sound' : 'both',
             enabled: false,
           });
         } else if (line.startsWith('* SOUND: ') && last) {
@@ -266,12 +266,14 @@ function listsOf(plan: FramePlan): List[] {
 function writePart(plan: FramePlan, contents: Contents, part: { readonly first: number; readonly number: number }): string {
   const { title, media, sources, rate, mode, recordStart, markers } = plan;
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
+  const beyond = soundChannels(plan).filter((channel) => channel > MOST_CHANNELS);
   const isExtra = media.hasVideo !== contents.hasPicture || contents.channels.some((channel) => channel > MOST_CHANNELS);
   const lines = [
     `TITLE: ${plainTitle(title)}${part.number > 0 ? ` (part ${part.number})` : ''}`,
     `FCM: ${mode === 'drop' ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
     `* FRAME RATE: ${spokenRate(rate)}`,
     ...(isExtra ? [`* SOURCE CHANNELS: ${contents.channels.join(' ')}`] : []),
+    ...(!isExtra && beyond.length > 0 ? [`* CHANNELS ${beyond.join(' ')} ARE IN LISTS OF THEIR OWN`] : []),
     ...sources.map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
     ...sources.flatMap(({ media, conformed, reel }) =>
       conformed && media.frameRate
@@ -305,7 +307,7 @@ function linesOf(plan: FramePlan, event: TimelineEvent, place: number, contents:
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
   const span = `${timecode(start + event.sourceIn)} ${timecode(start + event.sourceOut)}`;
   const record = `${timecode(recordStart + event.recordIn)} ${timecode(recordStart + event.recordOut)}`;
-  if (event.off) return [`* SWITCHED OFF, OF ${reel}: ${span} ${record}`];
+  if (event.off) return [`* SWITCHED OFF${event.blind ? ', SOUND ALONE' : ''}, OF ${reel}: ${span} ${record}`];
   const number = String(place).padStart(3, '0');
   const length = event.recordOut - event.recordIn;
   const [channels, more] = channelColumn(

@@ -280,11 +280,25 @@ function timelineText(plan: FramePlan): string {
   const { title, media, sources, rate, recordStart, markers, tracks } = plan;
   const texts = [
     ...(media.hasVideo ? [trackText('Picture', 'Video', {}, itemsOf(plan, 'p', isSeenIn))] : []),
-    ...(media.hasVideo && plan.removed === 'disabled' ? [trackText('Taken out', 'Video', {}, removedItems(plan, 'q'))] : []),
+    ...(media.hasVideo && plan.removed === 'disabled'
+      ? [
+          trackText(
+            'Taken out',
+            'Video',
+            {},
+            removedItems(plan, 'q', ({ blind }) => !blind),
+          ),
+        ]
+      : []),
     ...tracks.map((track) => trackText(soundName(track), 'Audio', soundMetadata(track), soundItems(plan, track), !track.muted)),
     ...(plan.removed === 'disabled'
       ? tracks.map((track) =>
-          trackText(`Taken out, ${soundName(track)}`, 'Audio', soundMetadata(track), removedItems(plan, `r${track.stream}`)),
+          trackText(
+            `Taken out, ${soundName(track)}`,
+            'Audio',
+            soundMetadata(track),
+            removedItems(plan, `r${track.stream}`, (event) => sourceOf(plan, event).media.tracks > track.stream),
+          ),
         )
       : []),
   ];
@@ -434,12 +448,12 @@ function soundItems(plan: FramePlan, { stream }: PlannedTrack): string[] {
 }
 
 /** What went, switched off, each where it was taken out. */
-function removedItems(plan: FramePlan, name: string): string[] {
+function removedItems(plan: FramePlan, name: string, has: (event: TimelineEvent) => boolean): string[] {
   const writer = new TrackWriter(plan, name, true);
   const items: string[] = [];
   let at = 0;
   for (const event of plan.events) {
-    if (!event.off) continue;
+    if (!event.off || !has(event)) continue;
     if (event.recordIn > at) items.push(writer.emptiness(event.recordIn - at));
     items.push(writer.clip(event));
     at = event.recordOut;

@@ -4,7 +4,7 @@ import type { ReadClip } from './format.ts';
 
 /** The events that clips of a picture and of its sound make together: those at one place of the timeline are one. */
 export function eventsOfClips(clips: readonly ReadClip[]): TimelineEvent[] {
-  const hasPicture = clips.some(({ kind, enabled }) => enabled && (kind === 'picture' || kind === 'both'));
+  const hasPicture = clips.some(({ kind }) => kind === 'picture' || kind === 'both');
   const together = new Map<number, { clip: ReadClip; seen: boolean }>();
   for (const clip of clips) {
     const known = together.get(clip.recordIn);
@@ -25,7 +25,7 @@ export function eventsOfClips(clips: readonly ReadClip[]): TimelineEvent[] {
         recordOut: frames(recordOut),
         ...(hole && { hole: true }),
         ...(sound && { sound }),
-        ...(hasPicture && enabled && !seen && !hole && { blind: true }),
+        ...(hasPicture && !seen && !hole && { blind: true }),
         ...(!enabled && { off: true }),
       };
     });

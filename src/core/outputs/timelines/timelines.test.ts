@@ -302,6 +302,29 @@ describe('every format', () => {
     );
   });
 
+  it.each(FORMATS.map((format) => [format.id, format] as const))(
+    'reads back what is switched off, split, blind or faded: %s',
+    (_, format) => {
+      fc.assert(
+        fc.property(mixed, rates, fc.boolean(), fc.constantFrom(0, 0.3), (list, frameRate, isOff, crossfade) => {
+          const duration = (list.at(-1)?.end ?? 0) + 2;
+          const cut = { ...cutOf([]), settings: { ...DEFAULT_SETTINGS, crossfade }, programme: programmeOf(list) };
+          const plan = planOne('Clock', { ...workshop, duration, frameRate, pictureEnd: duration - 3 }, cut, undefined, {
+            removed: isOff ? 'disabled' : 'gone',
+          });
+          // A timeline on which no picture is shown looks as one of sound.
+          fc.pre(plan.events.some(({ blind, hole, off }) => !blind && !hole && !off));
+          const read = format.read(
+            format.write(plan).map(({ text }) => text),
+            plan.rate,
+          );
+          expect(read.events).toEqual(plan.events);
+        }),
+        { numRuns: 40 },
+      );
+    },
+  );
+
   it.each(FORMATS.map((format) => [format.id, format] as const))('never fails to read except with a reason: %s', (_, format) => {
     fc.assert(
       fc.property(fc.oneof(fc.string(), fc.json()), (text) => {

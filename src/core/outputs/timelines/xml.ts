@@ -8,7 +8,7 @@ import { channelsOf, type PlannedSource } from '../plan/media.ts';
 import { InterchangeError, lossesOf, type TimelineFormat, type WrittenFile } from './format.ts';
 import { TIMELINE_NAMES } from './names.ts';
 import { readXml } from './xmlReader.ts';
-import { element, leaf, leaves } from './xmlText.ts';
+import { element, escapedXml, leaf, leaves } from './xmlText.ts';
 
 /** Faster counts are of samples, which this format does not know. */
 const MOST_FRAMES = 1000;
@@ -103,7 +103,19 @@ class SequenceWriter {
       ],
       'sequence-1',
     );
-    return `<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE xmeml>\n<xmeml version="5">\n${sequence}</xmeml>\n`;
+    return `<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE xmeml>\n${this.remarks()}<xmeml version="5">\n${sequence}</xmeml>\n`;
+  }
+
+  /** Footage of another rate is said to be conformed. Two hyphens would end a remark. */
+  private remarks(): string {
+    const { sources, rate } = this.plan;
+    return sources
+      .filter(({ conformed, media }) => conformed && media.frameRate)
+      .map(({ media }) => {
+        const own = media.conformedFrom ?? media.frameRate;
+        return `<!-- ${escapedXml(media.name).replaceAll('--', '- -')} is conformed to ${spokenRate(rate)} from ${own} frames a second -->\n`;
+      })
+      .join('');
   }
 
   private video(): string {
@@ -155,7 +167,7 @@ class SequenceWriter {
 
   private removedClips(track: Channel | 'p'): string[] {
     return this.plan.events.map((event, k) => {
-      const has = track === 'p' || sourceOf(this.plan, event).media.tracks > track.stream;
+      const has = track === 'p' ? !event.blind : sourceOf(this.plan, event).media.tracks > track.stream;
       return event.off && has ? this.clip(track, event, k) : '';
     });
   }
@@ -236,7 +248,7 @@ class SequenceWriter {
   private linkedTo(event: TimelineEvent, k: number): readonly (readonly [id: string, text: string])[] {
     const { media } = this.plan;
     const linked: (readonly [string, string])[] = [];
-    if (media.hasVideo && (isSeenIn(event) || event.off || event.hole))
+    if (media.hasVideo && (isSeenIn(event) || (event.off && !event.blind) || event.hole))
       linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
     for (const { id, isPair, stream } of this.channels) {
       const has = event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream);
