@@ -108,7 +108,7 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
           As much air {name === 'airAfter' ? 'after' : 'before'} words everywhere: {found.air[name]} s, now {settings[name]} s.{' '}
           <button
             type="button"
-            className="btn btn-xs"
+            className="btn btn-outline btn-xs"
             disabled={settings[name] === found.air[name]}
             onClick={() => model.decide({ type: 'setting', change: { name, value: found.air[name] as number } })}
           >
