@@ -241,7 +241,8 @@ class SequenceWriter {
 
   /** The others of one event, picture and sounds, which are moved and cut together with it. */
   private links(event: TimelineEvent, k: number, self: string): string {
-    const known = (this.linked[k] ??= this.linkedTo(event, k));
+    const known = this.linked[k] ?? this.linkedTo(event, k);
+    this.linked[k] = known;
     return known.length < 2 ? '' : known.map(([id, text]) => (id === self ? '' : text)).join('');
   }
 
