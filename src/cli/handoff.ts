@@ -61,8 +61,8 @@ export function addHandoffCommands(program: Command, common: (command: Command) 
     .option('--reel <name>', 'reel name in edit decision lists')
     .option('--prefix <folder>', 'the folder in which whoever reads the timeline has the media')
     .action(exportAll);
-  out(common(program.command('compare <media> <edited>')))
-    .description('read a timeline back that an editor saved, and say what they changed')
+  out(common(program.command('compare <files...>')))
+    .description('MEDIA … EDITED: read a timeline back that an editor saved (all parts of it), and say what they changed')
     .option('--json <file>', 'write what was found as JSON; - for standard output')
     .option('--to <file>', 'captions, chapters or text on the edited timeline, the format by the ending', collect)
     .action(compareWithEdited);
@@ -215,16 +215,19 @@ function styleOf(values: readonly string[]) {
   return parsed.data;
 }
 
-async function compareWithEdited(
-  media: string,
-  edited: string,
-  options: OutOptions & { json?: string; to?: string[] },
-): Promise<void> {
+/** Endings of timelines that are read back. */
+const TIMELINE = /\.(edl|otio|xml)$/i;
+
+async function compareWithEdited(files: string[], options: OutOptions & { json?: string; to?: string[] }): Promise<void> {
   const outputs = (options.to ?? []).map((path) => ({ path, output: outputOrRefuse(path) }));
-  const text = await readFile(edited, 'utf8');
-  const episode = await analyse([media], options);
+  const isAnyTimeline = files.some((file) => TIMELINE.test(file));
+  const edited = isAnyTimeline ? files.filter((file) => TIMELINE.test(file)) : files.slice(-1);
+  const media = files.filter((file) => !edited.includes(file));
+  if (media.length === 0) throw new InterchangeError('Give the recordings, and behind them the timeline that was edited.');
+  const texts = await Promise.all(edited.map((path) => readFile(path, 'utf8')));
+  const episode = await analyse(media, options);
   const plan = planOf(episode, { rate: options.rate });
-  const timeline = readEdited([text], edited, plan);
+  const timeline = readEdited(texts, basename(edited[0] ?? ''), plan);
   const found = compare(plan, timeline, episode.cut.proposals);
   if (options.json === '-') process.stdout.write(`${JSON.stringify(found, null, 1)}\n`);
   else {

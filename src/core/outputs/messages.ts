@@ -85,6 +85,8 @@ const range = z.object({ start: z.number(), end: z.number() });
 const stepsAsSent = z.array(z.record(z.string(), z.unknown()));
 export const comparisonView = z.object({
   name: z.string(),
+  /** title of what it is compared with: the whole, a part, or a marked range */
+  of: z._default(z.string(), ''),
   at: z.string(),
   format: z.string(),
   rate: z.string(),

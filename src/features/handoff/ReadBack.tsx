@@ -86,6 +86,7 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
   const model = useModel();
   const recordings = useEpisode((s) => s.recordings);
   const settings = useEpisode((s) => s.decisions.settings);
+  const title = useEpisode((s) => s.detail?.title);
   const hasWords = useEpisode((s) => s.words.length > 0);
   const [taken, setTaken] = useState<ReadonlySet<number>>(new Set());
   const at = (moment: number) => momentLabel(recordings, moment, true);
@@ -100,7 +101,7 @@ function Report({ found, onForget }: { readonly found: ComparisonView; readonly 
     <div className="mt-2">
       <p>
         <bdi className="font-semibold">{found.name}</bdi>: {formatClock(found.lengthAfter, true)} after{' '}
-        {formatClock(found.lengthBefore, true)} that were handed over.
+        {formatClock(found.lengthBefore, true)} that are handed over now{found.of && found.of !== title ? ` (${found.of})` : ''}.
       </p>
       <p>{changes.length === 0 ? 'Nothing was changed.' : `${capital(seamSentence({ seams: found.seams, changes }))}.`}</p>
       {offers.map((name) => (

@@ -1,13 +1,15 @@
-import { type BroughtBack, type ComparisonView, comparisonView } from '@/core/outputs/messages.ts';
+import { type BroughtBack, type ComparisonView, comparisonView, type HandoffScope } from '@/core/outputs/messages.ts';
 import { fileNameFor, outputOf } from '@/core/outputs/outputs.ts';
-import { compare } from '@/core/outputs/readback/compare.ts';
+import type { FramePlan } from '@/core/outputs/plan/framePlan.ts';
+import { compare, nearestPlan } from '@/core/outputs/readback/compare.ts';
 import { type EditedTimeline, planOfEdited, readEdited } from '@/core/outputs/readback/edited.ts';
 import { InterchangeError } from '@/core/outputs/timelines/format.ts';
+import { partsOf } from '@/core/programme/parts.ts';
 import { formatRate } from '@/core/time/rate.ts';
 import { db } from '../db/connection.ts';
 import { Refusal } from '../refusal.ts';
 import { type NamedFile, writeAll } from './files.ts';
-import { handoffOf, inputOf } from './input.ts';
+import { type Handoff, handoffOf, inputOf } from './input.ts';
 
 /** A timeline that came back, as it is kept: what was found, and the timeline without what the plan says anyway. */
 interface KeptEdited {
@@ -19,11 +21,13 @@ interface KeptEdited {
 export async function takeEdited(episodeId: string, { name, texts }: BroughtBack): Promise<ComparisonView> {
   // Whatever was chosen to be marked or kept besides, the programme is what is compared.
   const handoff = await handoffOf(episodeId, { removed: 'gone', markers: [] });
-  const { plan } = await inputOf(handoff);
-  const timeline = orRefuse(() => readEdited(texts, name, plan));
+  const whole = (await inputOf(handoff)).plan;
+  const timeline = orRefuse(() => readEdited(texts, name, whole));
+  const plan = nearestPlan([whole, ...(await plansOfParts(handoff))], timeline);
   const found = comparisonView.parse({
     ...compare(plan, timeline, handoff.cut.proposals),
     name,
+    of: plan.title,
     at: new Date().toISOString(),
     rate: formatRate(timeline.rate),
   });
@@ -32,6 +36,20 @@ export async function takeEdited(episodeId: string, { name, texts }: BroughtBack
     .where({ id: episodeId })
     .update({ edited: JSON.stringify(kept) });
   return found;
+}
+
+/** More parts than this are compared as the whole that they make. */
+const MOST_PARTS = 50;
+
+/** The plans of what may have been handed over by itself. */
+async function plansOfParts(handoff: Handoff): Promise<FramePlan[]> {
+  const parts = partsOf(handoff.cut.programme, handoff.breaks);
+  const scopes: HandoffScope[] = [
+    ...(parts.length > 1 ? parts.map(({ number: part }) => ({ part })) : []),
+    ...handoff.ranges.map(({ id: range }) => ({ range })),
+  ];
+  const inputs = await Promise.all(scopes.slice(0, MOST_PARTS).map((scope) => inputOf(handoff, scope).catch(() => undefined)));
+  return inputs.flatMap((input) => (input ? [input.plan] : []));
 }
 
 function orRefuse<T>(work: () => T): T {

@@ -1,5 +1,5 @@
 import type { DecidedProposal } from '../../decisions/matching.ts';
-import { overlapOf, type Range, type Seconds, subtract } from '../../time/range.ts';
+import { overlapOf, type Range, type Seconds, subtract, totalLength } from '../../time/range.ts';
 import { type FramePlan, speedOf } from '../plan/framePlan.ts';
 import type { Change, Comparison } from './change.ts';
 import { clockRange, type EditedTimeline, playedOf } from './edited.ts';
@@ -77,6 +77,19 @@ export function compare(plan: FramePlan, edited: EditedTimeline, proposals: read
     frameSeconds: frame,
     air: airOf(all, plan, frame),
   };
+}
+
+/** Seconds that one timeline plays and the other does not. */
+const differenceOf = (plan: FramePlan, edited: EditedTimeline): Seconds => {
+  const [kept, played] = [playedOf(plan), playedOf(edited)];
+  return totalLength(subtract(kept, played)) + totalLength(subtract(played, kept));
+};
+
+/** Of several plans the one that was most likely handed over: a part, a marked range, or the whole. */
+export function nearestPlan(plans: readonly FramePlan[], edited: EditedTimeline): FramePlan {
+  return plans
+    .map((plan) => ({ plan, difference: differenceOf(plan, edited) }))
+    .reduce((best, one) => (one.difference < best.difference ? one : best)).plan;
 }
 
 const near = (a: Seconds, b: Seconds, tolerance: Seconds): boolean => Math.abs(a - b) <= tolerance;

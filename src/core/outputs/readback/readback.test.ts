@@ -19,7 +19,7 @@ import { InterchangeError, type TimelineFormat } from '../timelines/format.ts';
 import { otio } from '../timelines/otio.ts';
 import { xml } from '../timelines/xml.ts';
 import type { Change } from './change.ts';
-import { compare } from './compare.ts';
+import { compare, nearestPlan } from './compare.ts';
 import { planOfEdited, readEdited } from './edited.ts';
 import { changeText, seamSentence } from './sentences.ts';
 
@@ -183,6 +183,31 @@ describe('timelines of other programs', () => {
       expect(readEdited([text], 'x.edl', handedOver()).events).toEqual([
         { sourceIn: 25, sourceOut: 75, recordIn: 0, recordOut: 50 },
       ]);
+  });
+
+  it('may be of a part alone, hold compound clips, frozen pictures, or lie in a collection', () => {
+    const [whole, part] = [
+      handedOver(),
+      planOne('Part', bench, {
+        ...cutAfter([]),
+        programme: assemble(
+          [{ start: 10, end: 20 }],
+          PAUSES.map((one) => ({ ...one, verdict: 'out' as const })),
+        ),
+      }),
+    ];
+    expect(nearestPlan([whole, part], readBack(part, otio)).title).toBe('Part');
+    expect(nearestPlan([whole, part], readBack(whole, otio)).title).toBe('Bench');
+    const text = JSON.parse(otio.write(whole)[0]?.text ?? '');
+    const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', rate: 25, value });
+    const range = { OTIO_SCHEMA: 'TimeRange.1', start_time: time(0), duration: time(40) };
+    for (const track of text.tracks.children) {
+      track.children[2].effects = [{ OTIO_SCHEMA: 'FreezeFrame.1', time_scalar: 0 }];
+      track.children.splice(1, 0, { OTIO_SCHEMA: 'Stack.1', children: [{ OTIO_SCHEMA: 'Gap.1', source_range: range }] });
+    }
+    const collection = { OTIO_SCHEMA: 'SerializableCollection.1', children: [{ OTIO_SCHEMA: 'Clip.2' }, text] };
+    const { events } = readEdited([JSON.stringify(collection)], 'x.otio', whole);
+    expect(events.map(({ recordIn }) => recordIn)).toEqual(whole.events.map(({ recordIn }, k) => recordIn + (k > 0 ? 40 : 0)));
   });
 
   it('may hold music, other rates, and pictures on several tracks', () => {

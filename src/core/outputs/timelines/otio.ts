@@ -46,7 +46,7 @@ export const otio: TimelineFormat = {
 
   read([text]: readonly string[], wanted: FrameRate): ReadTimeline {
     const value = parseJson(text ?? '', (why) => new InterchangeError(`Not JSON: ${why}`));
-    const parsed = timelineSchema.safeParse(value);
+    const parsed = timelineSchema.safeParse(timelineIn(value));
     if (!parsed.success) throw new InterchangeError(`Not a timeline: ${z.prettifyError(parsed.error)}`);
     const { name, metadata, tracks } = parsed.data;
     const shared = new Map<string, Reference>();
@@ -94,7 +94,8 @@ const item = z.object({
   media_reference: reference.nullish(),
   media_references: z.record(z.string(), reference).optional(),
   active_media_reference_key: z.string().default('DEFAULT_MEDIA'),
-  effects: z.array(z.object({ OTIO_SCHEMA: z.string(), time_scalar: z.number().positive().optional() })).default([]),
+  children: z.array(z.unknown()).default([]),
+  effects: z.array(z.object({ OTIO_SCHEMA: z.string(), time_scalar: z.number().optional() })).default([]),
 });
 type Item = z.infer<typeof item>;
 const track = z.object({
@@ -124,6 +125,14 @@ const timelineSchema = z.object({
     .transform((metadata) => metadata ?? {}),
   tracks: stack,
 });
+
+/** The timeline itself, or the first of a collection. */
+function timelineIn(value: unknown): unknown {
+  const collection = z.object({ OTIO_SCHEMA: z.string().startsWith('SerializableCollection'), children: z.array(z.unknown()) });
+  const parsed = collection.safeParse(value);
+  if (!parsed.success) return value;
+  return parsed.data.children.find((child) => timelineSchema.safeParse(child).success) ?? value;
+}
 
 const flatTracks = ({ children }: Stack): Track[] => children.flatMap((child) => ('kind' in child ? [child] : flatTracks(child)));
 
@@ -172,8 +181,7 @@ class TrackReader {
       if (/^Transition/.test(one.OTIO_SCHEMA)) continue;
       const reference = this.referenceOf(one);
       const whole = one.source_range ?? reference?.available_range;
-      if (!whole) continue;
-      const length = Math.round(this.count(whole.duration));
+      const length = whole ? Math.round(this.count(whole.duration)) : this.lengthWithin(one.children);
       const [recordIn, recordOut] = [record, record + length];
       record = recordOut;
       const shown = kind === 'Video' ? 'picture' : 'sound';
@@ -197,8 +205,9 @@ class TrackReader {
         });
         continue;
       }
-      if (!reference) continue;
-      const speed = one.effects.find(({ time_scalar }) => time_scalar)?.time_scalar ?? 1;
+      if (!reference || !whole) continue;
+      // A frozen or reversed picture says nothing about what is heard.
+      const speed = Math.max(0, one.effects.find(({ time_scalar }) => time_scalar)?.time_scalar ?? 1) || 1;
       const file = this.fileOf(one, reference);
       const start = reference.available_range ? this.count(reference.available_range.start_time) : 0;
       const sourceIn = Math.round(this.count(whole.start_time) - start);
@@ -214,6 +223,16 @@ class TrackReader {
       });
     }
     return clips;
+  }
+
+  /** Frames that a clip of clips takes up: as long as the longest of what it holds. */
+  private lengthWithin(children: readonly unknown[]): number {
+    const lengths = children.map((child) => {
+      const inner = item.safeParse(child).data;
+      if (!inner || /^Transition/.test(inner.OTIO_SCHEMA)) return 0;
+      return inner.source_range ? Math.round(this.count(inner.source_range.duration)) : this.lengthWithin(inner.children);
+    });
+    return lengths.reduce((sum, one) => sum + one, 0);
   }
 
   private count = ({ value, rate }: RationalTime): number => {
