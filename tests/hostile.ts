@@ -57,7 +57,10 @@ export function hostileRequests(
   const paths = [
     () => `/api/episodes/${id()}`,
     () =>
-      `/api/episodes/${id()}/${pick(['decisions', 'words', 'recordings', 'recognise', 'retry', 'restore', 'replacement', 'archive'])}`,
+      `/api/episodes/${id()}/${pick(['decisions', 'words', 'recordings', 'recognise', 'retry', 'restore', 'replacement', 'archive', 'handoff', 'edited'])}`,
+    () =>
+      `/api/episodes/${id()}/handoff-archive?formats=${pick(['xml,vtt', inPath()])}&by=${pick(['parts', 'ranges', inPath()])}`,
+    () => `/api/episodes/${id()}/edited?format=${pick(['vtt', inPath()])}`,
     () => `/api/episodes/${id()}/decisions?after=${inPath()}`,
     () =>
       `/api/episodes/${id()}/handoff?range=${inPath()}&format=${pick(['edl', 'xml', 'vtt', 'json', inPath()])}&file=${inPath()}`,
@@ -104,6 +107,21 @@ export function hostileRequests(
     () => JSON.stringify(value()),
     () => JSON.stringify({ events: [event(), event()] }),
     () => JSON.stringify({ title: text() }),
+    () => JSON.stringify({ [pick(['folder', 'reel', 'names', 'rate', 'captions', 'recordStart', text()])]: value() }),
+    () =>
+      JSON.stringify({
+        name: text(),
+        texts: [
+          pick([
+            `<xmeml version="5">${text()}</xmeml>`,
+            `<!DOCTYPE x [<!ENTITY a "${text()}">]><xmeml>&a;</xmeml>`,
+            `{"OTIO_SCHEMA":"Timeline.1","tracks":${JSON.stringify(value())}}`,
+            `TITLE: ${text()}\n001  AX V C 00:00:00:00 ${text()}`,
+            '<a>'.repeat(3000),
+            '[{"a":'.repeat(2000),
+          ]),
+        ],
+      }),
     () =>
       JSON.stringify({
         text: pick([text(), `WEBVTT\n\n00:00.000 --> ${text()}\n${text()}`, JSON.stringify({ words: value() })]),

@@ -16,7 +16,7 @@ import { summaryOfComparison } from '@/core/outputs/readback/sentences.ts';
 import { InterchangeError } from '@/core/outputs/timelines/format.ts';
 import { partsOf, within } from '@/core/programme/parts.ts';
 import { formatClock } from '@/core/time/clock.ts';
-import { framesToSeconds, spokenRate } from '@/core/time/rate.ts';
+import { framesToSeconds, spokenRate, spokenRatio } from '@/core/time/rate.ts';
 import { analyse, type Episode, type Options, planOf } from './analyse.ts';
 import { collect } from './options.ts';
 
@@ -251,7 +251,7 @@ export function summaryOf({ cutList, rate, length, events, sources }: FramePlan)
     ...sources.flatMap(({ media, conformed }) =>
       conformed && media.frameRate
         ? [
-            `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRate(ownRate(media.conformedFrom ?? media.frameRate))} frames a second of its own`,
+            `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRatio(media.conformedFrom ?? media.frameRate)} frames a second of its own`,
           ]
         : [],
     ),
@@ -259,8 +259,3 @@ export function summaryOf({ cutList, rate, length, events, sources }: FramePlan)
     '',
   ].join('\n');
 }
-
-const ownRate = (text: string) => {
-  const [num = 0, den = 1] = text.split('/').map(Number);
-  return { num, den };
-};

@@ -128,7 +128,7 @@ describe('the command line', () => {
     [['detect', '/nowhere/at/all.wav'], /no audio or video file|no such file/i],
     [['detect', talk, '--words', '/nowhere.json'], /no such file/i],
     [['detect', talk, '--words', talk], /This is no text/],
-    [['export', talk, '--to', 'x.doc'], /no format.*\.edl, \.otio, \.csv, \.json/i],
+    [['export', talk, '--to', 'x.doc'], /no format.*\.xml, \.otio, \.edl, \.csv, \.json/i],
     [['export', talk, '--to', 'x.edl', '--rate', 'fast'], /not a frame rate/],
     [['detect'], /missing required argument/],
     [['remove', talk], /unknown command/],
@@ -147,7 +147,11 @@ describe('the command line', () => {
       await zetemis('export', talk, '--to', to, ...set.flatMap((one) => ['--set', one]));
       return readFileSync(to, 'utf8');
     };
-    expect(await edl('treatment=hurry', 'hurryRate=2', 'hurryFrom=1.2')).toMatch(/^M2 {3}TALK {5}050\.0 {16}00:00:02:/m);
+    expect(await edl('treatment=hurry', 'hurryRate=2', 'hurryFrom=1.2', 'hurrySound=along')).toMatch(
+      /^M2 {3}TALK {5}050\.0 {16}00:00:02:/m,
+    );
+    // Sound alone that is hurried without its sound is nothing, for as long as it takes.
+    expect(await edl('treatment=hurry', 'hurryRate=2', 'hurryFrom=1.2')).toMatch(/^\* SILENT OF TALK: 00:00:02:/m);
     expect(await edl('treatment=hole')).toMatch(/ {2}BL {6} A {5}C /);
   });
 

@@ -45,6 +45,21 @@ export function parseRate(text: string): FrameRate {
   return reduced(rate);
 }
 
+/** The rate that a text names, or another where it names none. */
+export function parseRateOr(text: string, otherwise: FrameRate): FrameRate {
+  try {
+    return parseRate(text);
+  } catch {
+    return otherwise;
+  }
+}
+
+/** A rate as footage says it, `num/den`, as people say it; it may be none that a timeline can have. */
+export function spokenRatio(text: string): string {
+  const [num = 0, den = 1] = text.split('/').map(Number);
+  return spokenRate({ num, den });
+}
+
 export const formatRate = (rate: FrameRate): string => `${rate.num}/${rate.den}`;
 
 /** The rate as people say it: `25`, `29.97`, `23.976`. */

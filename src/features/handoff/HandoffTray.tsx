@@ -3,7 +3,7 @@ import type { HandoffScope, HandoffView } from '@/core/outputs/messages.ts';
 import { RECEIVERS, type Receiver } from '@/core/outputs/receivers.ts';
 import { momentLabel } from '@/core/sources/recording.ts';
 import { formatClock } from '@/core/time/clock.ts';
-import { parseRate, spokenRate } from '@/core/time/rate.ts';
+import { parseRate, spokenRate, spokenRatio } from '@/core/time/rate.ts';
 import { Choice } from '@/ui/Choice.tsx';
 import { Fold } from '@/ui/Fold.tsx';
 import { UnmetList } from '../episode/review/UnmetList.tsx';
@@ -137,7 +137,9 @@ function Contents({ view }: { readonly view: HandoffView }) {
             // biome-ignore lint/suspicious/noArrayIndexKey: two files may have one name
             <div key={k}>
               <bdi>{name}</bdi>
-              {frameRate && <span className="text-xs quiet"> conformed: {spokenOf(frameRate)} frames a second of its own</span>}
+              {frameRate && (
+                <span className="text-xs quiet"> conformed: {spokenRatio(frameRate)} frames a second of its own</span>
+              )}
               {decodeURIComponent(location) !== name && <div className="break-all text-xs quiet">{location}</div>}
             </div>
           ))}
@@ -170,12 +172,6 @@ function Contents({ view }: { readonly view: HandoffView }) {
       )}
     </>
   );
-}
-
-/** A rate as footage says it, which may be none that a timeline can have. */
-function spokenOf(rate: string): string {
-  const [num = 0, den = 1] = rate.split('/').map(Number);
-  return String(Math.round((num / den) * 1000) / 1000);
 }
 
 function roundingText({ roundings, events, rate }: HandoffView): string {

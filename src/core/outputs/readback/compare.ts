@@ -1,5 +1,5 @@
 import type { DecidedProposal } from '../../decisions/matching.ts';
-import { overlapOf, type Range, type Seconds, subtract, totalLength } from '../../time/range.ts';
+import { firstAfter, overlapOf, type Range, type Seconds, subtract, totalLength } from '../../time/range.ts';
 import { type FramePlan, speedOf } from '../plan/framePlan.ts';
 import type { Change, Comparison } from './change.ts';
 import { clockRange, type EditedTimeline, playedOf } from './edited.ts';
@@ -20,19 +20,20 @@ export function compare(plan: FramePlan, edited: EditedTimeline, proposals: read
   const played = playedOf(edited);
   const gaps = gapsOf(plan, kept);
   const lost = subtract(kept, played).filter(({ start, end }) => end - start > tolerance);
-  const isTrim = ({ start, end }: Range) =>
-    end - start <= TRIM && !kept.some((one) => start <= one.start + tolerance && end >= one.end - tolerance);
+  const isTrim = (one: Range) =>
+    one.end - one.start <= TRIM &&
+    !around(kept, one, tolerance).some(({ start, end }) => one.start <= start + tolerance && one.end >= end - tolerance);
   const inFrames = (seconds: Seconds) => Math.round(seconds / frame);
   const changes: Omit<Change, 'steps'>[] = [];
   const trimmed = new Set<Range>();
   for (const gap of gaps) {
-    const back = subtract([gap], subtract([gap], played)).filter(({ start, end }) => end - start > tolerance);
+    const back = partsWithin(played, gap).filter(({ start, end }) => end - start > tolerance);
     const share = back.reduce((sum, { start, end }) => sum + end - start, 0);
     if (share >= gap.end - gap.start - tolerance) {
       changes.push({ kind: 'undone', about: gap, after: 0, before: 0, frames: inFrames(share) });
       continue;
     }
-    const cutInto = lost.filter(
+    const cutInto = around(lost, gap, tolerance).filter(
       (one) => isTrim(one) && (near(one.end, gap.start, tolerance) || near(one.start, gap.end, tolerance)),
     );
     for (const one of cutInto) trimmed.add(one);
@@ -97,6 +98,28 @@ const near = (a: Seconds, b: Seconds, tolerance: Seconds): boolean => Math.abs(a
 /** What of the recordings is not played, each stretch within one recording. */
 function gapsOf({ sources }: FramePlan, kept: readonly Range[]): Range[] {
   return sources.flatMap(({ place, media }) => subtract([{ start: place, end: place + media.duration }], kept));
+}
+
+/** What of ranges, which are in order and disjoint, lies within another. */
+function partsWithin(ordered: readonly Range[], { start, end }: Range): Range[] {
+  const within: Range[] = [];
+  for (let k = firstAfter(ordered.length, (n) => (ordered[n] as Range).end, start); k < ordered.length; k++) {
+    const one = ordered[k] as Range;
+    if (one.start >= end) break;
+    within.push({ start: Math.max(start, one.start), end: Math.min(end, one.end) });
+  }
+  return within;
+}
+
+/** Ranges, in order and disjoint, that touch another one or come as near as the tolerance. */
+function around(ordered: readonly Range[], { start, end }: Range, tolerance: Seconds): Range[] {
+  const near: Range[] = [];
+  for (let k = firstAfter(ordered.length, (n) => (ordered[n] as Range).end, start - 2 * tolerance); k < ordered.length; k++) {
+    const one = ordered[k] as Range;
+    if (one.start > end + 2 * tolerance) break;
+    near.push(one);
+  }
+  return near;
 }
 
 /** Gaps that something is kept on both sides of. */

@@ -43,7 +43,7 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
     throw new InterchangeError(
       `“${fileName}” is no timeline that can be read back: an EDL, OpenTimelineIO or Timeline XML is needed.`,
     );
-  const read = format.read(texts, plan.rate);
+  const read = readOrRefuse(format, texts, plan.rate);
   const rate = read.rate ?? plan.rate;
   const sources = plan.sources.map(({ media, place, reel }) =>
     plannedSource({ media, start: place, end: place + media.duration }, rate, reel),
@@ -66,8 +66,19 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
       `Nothing on this timeline is of this episode. It refers to ${namesOf(read.files)}; the episode is made from ${namesOf(plan.sources.map(({ media }) => media))}.`,
     );
   const whole = onceOnly(events);
-  const length = Math.max(...whole.map(({ recordOut }) => recordOut), ...foreign.map(({ recordOut }) => recordOut));
+  const length = [...whole, ...foreign].reduce((latest, { recordOut }) => Math.max(latest, recordOut), 0);
   return { format: format.label, rate, sources, events: whole, foreign, length: frames(length) };
+}
+
+function readOrRefuse(format: TimelineFormat, texts: readonly string[], rate: FrameRate): ReadTimeline {
+  try {
+    return format.read(texts, rate);
+  } catch (error) {
+    // The stack is full: whatever this is, no editing program has written it.
+    if (error instanceof RangeError && /call stack/.test(error.message))
+      throw new InterchangeError('The timeline holds things within things too deep to be read.');
+    throw error;
+  }
 }
 
 const namesOf = (files: readonly { readonly name: string }[]): string =>
@@ -136,7 +147,9 @@ function onceOnly(events: readonly TimelineEvent[]): TimelineEvent[] {
   const bySync = new Map<string, TimelineEvent[]>();
   for (const event of events) {
     const key = `${event.source ?? 0} ${speedOf(event) === 1 ? event.sourceIn - event.recordIn : `x${event.recordIn}`} ${event.sound ?? ''}`;
-    bySync.set(key, [...(bySync.get(key) ?? []), event]);
+    const known = bySync.get(key);
+    if (known) known.push(event);
+    else bySync.set(key, [event]);
   }
   return [...bySync.values()].flatMap(withoutOverlaps).sort((a, b) => a.recordIn - b.recordIn);
 }

@@ -12,13 +12,16 @@ export function movedPassages(plan: FramePlan, edited: EditedTimeline): Omit<Cha
   const ranges = edited.events.map((event) => clockRange(edited, event));
   const places = ranges.map(({ start, end }) => momentOnTimeline(plan, (start + end) / 2));
   const stays = longestIncreasing(places, edited.events);
+  /** behind each, the next that stays where it was */
+  const nextStay = new Array<number>(ranges.length).fill(-1);
+  for (let k = ranges.length - 2; k >= 0; k--) nextStay[k] = stays.has(k + 1) ? k + 1 : (nextStay[k + 1] as number);
   const changes: Omit<Change, 'steps'>[] = [];
   for (let k = 0; k < ranges.length; k++) {
     if (stays.has(k)) continue;
     let last = k;
     while (last + 1 < ranges.length && !stays.has(last + 1) && (places[last + 1] as number) >= (places[last] as number)) last++;
     const about = { start: (ranges[k] as Range).start, end: (ranges[last] as Range).end };
-    const next = ranges.findIndex((_, n) => n > last && stays.has(n));
+    const next = nextStay[last] as number;
     const behind = k > 0 ? ranges[k - 1] : undefined;
     const to =
       next >= 0

@@ -1,8 +1,8 @@
 import type { HurrySound } from '../../detect/settings.ts';
-import { type FrameRate, type Frames, frames, nominalRate, parseRate, spokenRate } from '../../time/rate.ts';
+import { type FrameRate, type Frames, frames, nominalRate, parseRateOr, spokenRate, spokenRatio } from '../../time/rate.ts';
 import { type CountMode, canDrop, dayOf, formatTimecode, parseTimecode } from '../../time/timecode.ts';
 import { type FramePlan, isHeardIn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
-import { channelsOf } from '../plan/media.ts';
+import { channelsOf, type PlannedSource } from '../plan/media.ts';
 import { plainTitle } from '../plan/reels.ts';
 import {
   InterchangeError,
@@ -64,7 +64,7 @@ export const edl: TimelineFormat = {
   read(texts: readonly string[], rate: FrameRate): ReadTimeline {
     const [whole = ''] = texts;
     const said = /^\* FRAME RATE: (\S+)/m.exec(whole)?.[1];
-    const used = said ? rateOr(said, rate) : rate;
+    const used = said ? parseRateOr(said, rate) : rate;
     const starts = startsIn(whole, used);
     const files: { name: string; reel: string; start: Frames | undefined }[] = [...starts].map(([reel, start]) => ({
       name: '',
@@ -138,14 +138,6 @@ export const edl: TimelineFormat = {
     const mode = /^FCM:\s*DROP/m.test(whole) && canDrop(used) ? 'drop' : 'nonDrop';
     return readTimeline(title, used, mode, files, clips);
   },
-};
-
-const rateOr = (text: string, otherwise: FrameRate): FrameRate => {
-  try {
-    return parseRate(text);
-  } catch {
-    return otherwise;
-  }
 };
 
 function readTimeline(
@@ -274,11 +266,12 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
     `* FRAME RATE: ${spokenRate(rate)}`,
     ...(isExtra ? [`* SOURCE CHANNELS: ${contents.channels.join(' ')}`] : []),
     ...(!isExtra && beyond.length > 0 ? [`* CHANNELS ${beyond.join(' ')} ARE IN LISTS OF THEIR OWN`] : []),
+    `* SOURCE START: ${timecode((sources[0] as PlannedSource).start)}`,
     ...sources.map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
     ...sources.flatMap(({ media, conformed, reel }) =>
       conformed && media.frameRate
         ? [
-            `* ${reel} IS CONFORMED TO ${spokenRate(rate)} FROM ${spokenRate(parseRate(media.conformedFrom ?? media.frameRate))} FRAMES A SECOND`,
+            `* ${reel} IS CONFORMED TO ${spokenRate(rate)} FROM ${spokenRatio(media.conformedFrom ?? media.frameRate)} FRAMES A SECOND`,
           ]
         : [],
     ),

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { parseJson } from '../../contract/json.ts';
 import { cutListSchema } from '../../programme/cutlistSchema.ts';
-import { type FrameRate, formatRate, parseRate } from '../../time/rate.ts';
+import { type FrameRate, formatRate, parseRateOr } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
 import type { FramePlan, TimelineEvent } from '../plan/framePlan.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
@@ -49,18 +49,10 @@ export const json: TimelineFormat = {
     return {
       title: '',
       clipName: media.name,
-      rate: rateOr(timeline.rate, wanted),
+      rate: parseRateOr(timeline.rate, wanted),
       files: timeline.files.map(({ name }) => ({ name })),
       clips: clipsOfEvents(events, media.frameRate !== undefined),
       events,
     };
   },
-};
-
-const rateOr = (text: string, otherwise: FrameRate): FrameRate => {
-  try {
-    return parseRate(text);
-  } catch {
-    return otherwise;
-  }
 };

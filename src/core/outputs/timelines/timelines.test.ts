@@ -43,6 +43,7 @@ describe('the edit decision list', () => {
       'TITLE: The carriage clock',
       'FCM: NON-DROP FRAME',
       '* FRAME RATE: 25',
+      '* SOURCE START: 10:00:00:00',
       '* SOURCE START OF CARRISLX: 10:00:00:00',
       '001  CARRISLX B     C        10:00:00:00 10:00:02:01 01:00:00:00 01:00:02:01',
       '* FROM CLIP NAME: carriage-clock.mp4',
