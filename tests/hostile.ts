@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { request } from 'node:http';
+import { XML_ROOT } from '@/core/outputs/timelines/xmlText.ts';
 
 /** A request as an attacker, or a broken program, makes it. */
 export interface HostileRequest {
@@ -113,8 +114,8 @@ export function hostileRequests(
         name: text(),
         texts: [
           pick([
-            `<xmeml version="5">${text()}</xmeml>`,
-            `<!DOCTYPE x [<!ENTITY a "${text()}">]><xmeml>&a;</xmeml>`,
+            `<${XML_ROOT} version="5">${text()}</${XML_ROOT}>`,
+            `<!DOCTYPE x [<!ENTITY a "${text()}">]><${XML_ROOT}>&a;</${XML_ROOT}>`,
             `{"OTIO_SCHEMA":"Timeline.1","tracks":${JSON.stringify(value())}}`,
             `TITLE: ${text()}\n001  AX V C 00:00:00:00 ${text()}`,
             '<a>'.repeat(3000),

@@ -116,6 +116,7 @@ async function exportAll(media: string[], options: ExportOptions): Promise<void>
         reel: options.reel,
         removed: REMOVED[options.removed ?? 'gone'],
         followers: options.followers,
+        whole: part && episode.cut.programme.pieces,
       });
       const marked = withMarkers(plan, own.cut.proposals, part ? [] : breaks, markers);
       const name = part ? `-part${part.number}` : '';

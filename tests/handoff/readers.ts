@@ -90,7 +90,7 @@ export function readOtio(text: string): Seen[] {
 }
 
 /** Reads with libxml2: `xmllint` answers what an XPath asks. */
-export function readXmeml(path: string): Seen[] {
+export function readTimelineXml(path: string): Seen[] {
   const together = new Map<string, Seen>();
   const ask = (expression: string) =>
     execFileSync('xmllint', ['--xpath', expression, path], { encoding: 'utf8', maxBuffer: 1e8 });

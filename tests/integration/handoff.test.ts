@@ -11,11 +11,11 @@ import { withMarkers } from '@/core/outputs/plan/markers.ts';
 import { xml } from '@/core/outputs/timelines/xml.ts';
 import { programmeOf } from '@/core/programme/programme.ts';
 import { countingOf, MADE, type Made, make, TONES } from '../handoff/generatedMedia.ts';
-import { readCsv, readCues, readEdl, readOtio, readTtml, readXmeml, type Seen, wordTimes } from '../handoff/readers.ts';
+import { readCsv, readCues, readEdl, readOtio, readTimelineXml, readTtml, type Seen, wordTimes } from '../handoff/readers.ts';
 import { Deck } from '../handoff/timecodeByCounting.ts';
 import { folderFor } from '../media.ts';
 
-const DTD = join(import.meta.dirname, '../handoff/xmeml.dtd');
+const DTD = join(import.meta.dirname, '../handoff/timeline.dtd');
 const folder = folderFor('checker');
 const episodes = new Map<string, Episode>();
 const words = join(folder, 'tones.json');
@@ -80,7 +80,7 @@ describe.each(MADE.map((made) => [made.name, made] as const))('%s', (name, made)
     const path = join(folder, `${name}.xml`);
     writeFileSync(path, written(made, 'xml')[0] ?? '');
     execFileSync('xmllint', ['--noout', '--nonet', '--dtdvalid', DTD, path]);
-    const xml = readXmeml(path);
+    const xml = readTimelineXml(path);
     expect(sides(edl)).toEqual(sides(csv));
     expect(sides(otio)).toEqual(sides(csv));
     expect(sides(xml)).toEqual(sides(csv));
@@ -148,7 +148,7 @@ describe.each(MADE.map((made) => [made.name, made] as const))('%s', (name, made)
     const seen = [
       () => readEdl(written(made, 'edl').slice(0, 1), counting, new Map([[name, start]])),
       () => readOtio(written(made, 'otio')[0] ?? ''),
-      () => readXmeml(path),
+      () => readTimelineXml(path),
     ][MADE.indexOf(made) % 3]?.() as Seen[];
     const sound = rendered(join(folder, name), seen, num / den);
     for (const [k, { at }] of wordTimes(written(made, 'vtt')[0] ?? '').entries()) {
@@ -198,7 +198,7 @@ describe('a timeline with everything on it', () => {
         const path = join(folder, 'everything.xml');
         writeFileSync(path, xml.write(marked)[0]?.text ?? '');
         execFileSync('xmllint', ['--noout', '--nonet', '--dtdvalid', DTD, path]);
-        expect(readXmeml(path).length).toBeGreaterThan(3);
+        expect(readTimelineXml(path).length).toBeGreaterThan(3);
       }
   });
 });

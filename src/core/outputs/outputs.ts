@@ -1,10 +1,10 @@
 import type { Break } from '../decisions/layout.ts';
 import { transcriptFormatOf } from '../interchange/transcripts/registry.ts';
-import { masked } from '../programme/transcriptOut.ts';
 import type { Transcript } from '../transcript/word.ts';
 import { type Caption, type CaptionLanguage, captionsOf } from './captions/captions.ts';
 import { chapterCues, chapterList, chapterMetadata } from './captions/chapterFiles.ts';
 import { type CaptionFile, subRip, ttml, webVtt } from './captions/files.ts';
+import { masked } from './captions/masking.ts';
 import type { CaptionStyle } from './captions/style.ts';
 import { chaptersOf } from './plan/chapters.ts';
 import type { FramePlan } from './plan/framePlan.ts';

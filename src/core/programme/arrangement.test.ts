@@ -2,6 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { DecisionEvent } from '../decisions/event.ts';
 import { replay } from '../decisions/replay.ts';
+import { timelineOf } from '../outputs/plan/framePlan.ts';
+import { momentOnTimeline, wordsOnTimeline } from '../outputs/plan/onTimeline.ts';
 import type { Recording } from '../sources/recording.ts';
 import { overlapOf, type Range, totalLength } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
@@ -9,7 +11,6 @@ import { arrange } from './arrangement.ts';
 import { assemble } from './assemble.ts';
 import { partsOf, within } from './parts.ts';
 import { isHeard, pieceAt, toProgramme, toSource } from './programme.ts';
-import { wordsLeft } from './transcriptOut.ts';
 
 /** Bench and lamp room: two recordings on one clock, with room between them. */
 const BENCH: Recording = { id: idOf(1), start: 0, end: 60 };
@@ -197,7 +198,13 @@ describe('a programme in any order', () => {
     fc.assert(
       fc.property(aLog, verdicts, (log, list) => {
         const programme = assemble(arrange(BOTH, replay(log)), list);
-        const left = wordsLeft(words, programme);
+        const files = BOTH.map(({ start, end }) => ({
+          start,
+          end,
+          media: { name: `${start}.wav`, duration: end - start, tracks: 1, hasVideo: false },
+        }));
+        const timeline = timelineOf(files, programme);
+        const left = wordsOnTimeline(timeline, words).map(({ word }) => word);
         const texts = left.map(({ text }) => text);
         expect(new Set(texts).size).toBe(texts.length);
         for (const [k, { start, end, text }] of left.entries()) {
@@ -205,7 +212,8 @@ describe('a programme in any order', () => {
           expect(end).toBeGreaterThanOrEqual(start);
           // The middle of the word is what is heard there.
           const middle = Number(text.slice(1)) + 0.5;
-          expect(Math.abs(toProgramme(programme, middle) - (start + end) / 2)).toBeLessThan(0.3);
+          expect(isHeard(programme, middle)).toBe(true);
+          expect(Math.abs(momentOnTimeline(timeline, middle) / 25 - (start + end) / 2)).toBeLessThan(0.3);
         }
       }),
       { numRuns: 200 },

@@ -1,5 +1,5 @@
 import type { Break } from '../decisions/layout.ts';
-import type { Range } from '../time/range.ts';
+import type { Range, Seconds } from '../time/range.ts';
 import { type Programme, piecesWithin, programmeOf, toProgramme } from './programme.ts';
 
 /** A part of the programme, from one break to the next, in programme time. */
@@ -10,30 +10,40 @@ export interface Part extends Range {
   readonly number: number;
 }
 
-/** Shorter parts are none: two breaks that met at one seam. */
-const LEAST_PART = 0.04;
+/** Seconds: shorter parts are none, two breaks that met at one seam. */
+export const LEAST_PART = 0.04;
 
 /**
  * The parts of a programme. A break at a moment that is out comes where that moment vanished. One before everything else titles the
  * first part.
  */
-export function partsOf(programme: Programme, breaks: readonly Break[]): Part[] {
+export const partsOf = (programme: Programme, breaks: readonly Break[]): Part[] =>
+  partedAt(breaks, { at: (moment) => toProgramme(programme, moment), length: programme.length, least: LEAST_PART });
+
+/**
+ * The same in any unit of time.
+ * @param at where a moment of the clock lies
+ */
+export function partedAt(
+  breaks: readonly Break[],
+  { at, length, least }: { readonly at: (moment: Seconds) => number; readonly length: number; readonly least: number },
+): Part[] {
   const edges = breaks
-    .map(({ part, at, title }) => ({ part, title, at: toProgramme(programme, at) }))
-    .sort((a, b) => a.at - b.at);
-  const begins: { part: string | undefined; title: string; at: number }[] = [{ part: undefined, title: '', at: 0 }];
+    .map(({ part, at: moment, title }) => ({ part, title, start: at(moment) }))
+    .sort((a, b) => a.start - b.start);
+  const begins: Pick<Part, 'part' | 'title' | 'start'>[] = [{ part: undefined, title: '', start: 0 }];
   for (const edge of edges) {
     const last = begins.at(-1);
-    if (edge.at > programme.length - LEAST_PART && edge.at > LEAST_PART) continue;
-    if (last && edge.at - last.at < LEAST_PART) begins[begins.length - 1] = { ...edge, at: last.at };
+    if (edge.start > length - least && edge.start > least) continue;
+    if (last && edge.start - last.start < least) begins[begins.length - 1] = { ...edge, start: last.start };
     else begins.push(edge);
   }
-  return begins.map(({ part, title, at }, k) => ({
+  return begins.map(({ part, title, start }, k) => ({
     part,
     title: title || `Part ${k + 1}`,
     number: k + 1,
-    start: at,
-    end: begins[k + 1]?.at ?? programme.length,
+    start,
+    end: begins[k + 1]?.start ?? length,
   }));
 }
 

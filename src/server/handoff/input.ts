@@ -10,6 +10,7 @@ import { withMarkers } from '@/core/outputs/plan/markers.ts';
 import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import { partsOf, within, withinClock } from '@/core/programme/parts.ts';
+import type { Piece } from '@/core/programme/programme.ts';
 import { presentOf } from '@/core/sources/recording.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate } from '@/core/time/rate.ts';
@@ -64,7 +65,7 @@ export async function inputOf(handoff: Handoff, scope: HandoffScope = {}): Promi
   const { title, programme, suffix } = scoped(handoff, scope);
   // Of a part there are no chapters: it is one.
   const breaks = suffix === '' ? handoff.breaks : [];
-  const plan = planOrRefuse({ ...handoff, title, cut: { ...cut, programme } });
+  const plan = planOrRefuse({ ...handoff, title, cut: { ...cut, programme } }, suffix === '' ? undefined : cut.programme.pieces);
   if (baseLanguage(transcript.language) === 'en') await loadSpeechParts();
   return {
     plan: withMarkers({ ...plan, stem: `${plan.stem}${suffix}` }, cut.proposals, breaks, options.markers),
@@ -94,7 +95,10 @@ function scoped({ title, cut, breaks, ranges }: Handoff, { part, range }: Handof
   return { title, programme: cut.programme, suffix: '' };
 }
 
-function planOrRefuse({ title, files, cut, options }: Pick<Handoff, 'title' | 'files' | 'cut' | 'options'>): FramePlan {
+function planOrRefuse(
+  { title, files, cut, options }: Pick<Handoff, 'title' | 'files' | 'cut' | 'options'>,
+  whole: readonly Piece[] | undefined,
+): FramePlan {
   const { rate, recordStart, reel, removed, followers } = options;
   try {
     return planFrames(title, files, cut, {
@@ -103,6 +107,7 @@ function planOrRefuse({ title, files, cut, options }: Pick<Handoff, 'title' | 'f
       reel,
       removed,
       followers,
+      whole,
     });
   } catch (error) {
     if (error instanceof RangeError) throw new Refusal(400, error.message);

@@ -1,4 +1,5 @@
 import type { Break } from '../../decisions/layout.ts';
+import { LEAST_PART, partedAt } from '../../programme/parts.ts';
 import { type Frames, frames, framesUp } from '../../time/rate.ts';
 import type { FramePlan } from './framePlan.ts';
 import { momentOnTimeline, type Timeline } from './onTimeline.ts';
@@ -10,25 +11,13 @@ export interface Chapter {
   readonly to: Frames;
 }
 
-/** Shorter parts are none: two breaks that met at one seam. */
-const LEAST_SECONDS = 0.04;
-
 /** The chapters of a timeline, from break to break. Without breaks it is one, under the timeline's title. */
 export function chaptersOf(plan: Timeline & Pick<FramePlan, 'title'>, breaks: readonly Break[]): Chapter[] {
-  const least = framesUp(LEAST_SECONDS, plan.rate);
-  const edges = breaks
-    .map(({ at, title }) => ({ title, from: momentOnTimeline(plan, at) }))
-    .sort((a, b) => a.from - b.from)
-    .filter(({ from }) => from <= plan.length - least || from === 0);
-  const begins: { title: string; from: Frames }[] = [{ title: edges.length === 0 ? plan.title : '', from: frames(0) }];
-  for (const edge of edges) {
-    const last = begins.at(-1);
-    if (last && edge.from - last.from < least) begins[begins.length - 1] = { title: edge.title, from: last.from };
-    else begins.push(edge);
-  }
-  return begins.map(({ title, from }, k) => ({
-    title: title || `Part ${k + 1}`,
-    from,
-    to: begins[k + 1]?.from ?? plan.length,
+  if (breaks.length === 0) return [{ title: plan.title, from: frames(0), to: plan.length }];
+  const at = (moment: number) => momentOnTimeline(plan, moment);
+  return partedAt(breaks, { at, length: plan.length, least: framesUp(LEAST_PART, plan.rate) }).map(({ title, start, end }) => ({
+    title,
+    from: frames(start),
+    to: frames(end),
   }));
 }

@@ -7,6 +7,7 @@ import { type Piece, programmeOf } from '../../programme/programme.ts';
 import { parseRate } from '../../time/rate.ts';
 import { standardRateOf } from '../../time/standardRates.ts';
 import { chaptersOf } from './chapters.ts';
+import { planFrames } from './framePlan.ts';
 import { locationIn } from './location.ts';
 import { planOne } from './made.test-help.ts';
 import { withMarkers } from './markers.ts';
@@ -129,6 +130,35 @@ describe('events', () => {
       [50, 50],
       [150, 50],
     ]);
+  });
+
+  it('of a part hold what went within it, and nothing of the other parts; of a recording that is all out, all of it', () => {
+    const whole = plain([2, 4], [6, 8], [10, 12], [14, 16]).programme.pieces;
+    const part = planOne('t', { ...bench, duration: 20 }, plain([6, 8], [10, 12]), undefined, { removed: 'disabled', whole });
+    expect(part.events.map(({ sourceIn, sourceOut, off }) => [sourceIn / 25, sourceOut / 25, off ?? false])).toEqual([
+      [6, 8, false],
+      [8, 10, true],
+      [10, 12, false],
+      [12, 14, true],
+    ]);
+    const files = [0, 40, 80].map((start) => ({
+      start,
+      end: start + 20,
+      media: { ...bench, name: `${start}.mp4`, duration: 20 },
+    }));
+    const all = planFrames('t', files, plain([40, 60]), { removed: 'marked' });
+    expect(all.events.map(({ source = 0, sourceIn, sourceOut }) => [source, sourceIn, sourceOut])).toEqual([
+      [0, 0, 500],
+      [1, 0, 500],
+      [2, 0, 500],
+    ]);
+  });
+
+  it('know moments behind the last frame of the picture', () => {
+    const plan = planOne('t', { ...bench, duration: 20, pictureEnd: 10 }, plain([0, 20]));
+    expect(momentOnTimeline(plan, 15)).toBe(375);
+    expect(chaptersOf(plan, [{ part: 'a', at: 15, title: 'Dark' }])[1]).toEqual({ title: 'Dark', from: 375, to: 500 });
+    expect(wordsOnTimeline(plan, [word('over', 9.8, 10.4)])[0]).toMatchObject({ from: 245, to: 260 });
   });
 
   it('leave out or mute the tracks that only follow', () => {

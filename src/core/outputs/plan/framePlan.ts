@@ -4,7 +4,7 @@ import type { CutList } from '../../programme/cutlistSchema.ts';
 import type { Piece, Programme } from '../../programme/programme.ts';
 import { indexAt } from '../../sources/recording.ts';
 import { type Range, type Seconds, subtract } from '../../time/range.ts';
-import { type FrameRate, type Frames, frames, framesDown, framesUp, parseRate } from '../../time/rate.ts';
+import { type FrameRate, type Frames, frames, framesDown, framesToSeconds, framesUp, parseRate } from '../../time/rate.ts';
 import { type CountMode, canDrop, parseTimecode } from '../../time/timecode.ts';
 import type { FollowersAs, RemovedAs } from './choices.ts';
 import type { Marker } from './marker.ts';
@@ -61,6 +61,8 @@ export interface PlanOptions {
   readonly reel?: string | undefined;
   readonly removed?: RemovedAs | undefined;
   readonly followers?: FollowersAs | undefined;
+  /** pieces of the whole programme, where the cut is of a part of it */
+  readonly whole?: readonly Piece[] | undefined;
 }
 
 /** A track of sound on the timeline. */
@@ -140,8 +142,11 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
   const sources = files.map((file, k) => plannedSource(file, rate, reels[k] as string));
   const removed = options.removed ?? 'gone';
   const { spans, vanished, largest } = spansOf(cut.programme.pieces, sources, rate);
-  const all = removed === 'gone' ? spans : withRemoved(spans, files, sources, rate, removed);
-  const parted = all.flatMap((span) => partedAtPictureEnd(span, sources));
+  const all =
+    removed === 'gone'
+      ? spans
+      : withRemoved(spans, files, sources, { rate, as: removed, pieces: cut.programme.pieces, whole: options.whole });
+  const parted = all.flatMap((span) => partedAtPictureEnd(span, sources, rate));
   const { events, meant, length } = laidOut(parted);
   const media = {
     ...first.media,
@@ -179,7 +184,7 @@ export function timelineOf(
 ): Pick<FramePlan, 'events' | 'meant' | 'rate' | 'sources' | 'length'> {
   const rate = ownRate(files);
   const sources = files.map((file) => plannedSource(file, rate, ''));
-  const spans = spansOf(pieces, sources, rate).spans.flatMap((span) => partedAtPictureEnd(span, sources));
+  const spans = spansOf(pieces, sources, rate).spans.flatMap((span) => partedAtPictureEnd(span, sources, rate));
   return { ...laidOut(spans), rate, sources };
 }
 
@@ -254,40 +259,61 @@ function spansOf(pieces: readonly Piece[], sources: readonly PlannedSource[], ra
 const recordLength = ({ from, to, rate }: Span): number => Math.max(1, Math.round((to - from) / rate));
 const spansLength = (spans: readonly Span[]): number => spans.reduce((sum, span) => sum + recordLength(span), 0);
 
-/** What goes is put behind what it followed when it was recorded, or before what it led to; nothing is shorter than as recorded. */
+/**
+ * What goes is put behind what it followed when it was recorded, or before what it led to. Of a recording of which nothing is left, all of
+ * it stands behind the recordings before.
+ * @param whole pieces of the programme that these spans are a part of, if they are: what stands beside its other parts is not theirs
+ */
 function withRemoved(
   spans: readonly Span[],
   files: readonly PlacedMedia[],
   sources: readonly PlannedSource[],
-  rate: FrameRate,
-  as: RemovedAs,
+  {
+    rate,
+    as,
+    pieces,
+    whole,
+  }: {
+    readonly rate: FrameRate;
+    readonly as: RemovedAs;
+    readonly pieces: readonly Piece[];
+    readonly whole: readonly Piece[] | undefined;
+  },
 ): Span[] {
-  const behind = new Map<Span, Span>();
+  const ending = new Map(spans.map((span) => [span.meant.end, span]));
+  const starting = new Map(spans.map((span) => [span.meant.start, span]));
+  const behind = new Map<Span | undefined, Span[]>();
   const before = new Map<Span, Span>();
   for (const [source, file] of files.entries()) {
     const { place, length } = sources[source] as PlannedSource;
-    const own = spans.filter((span) => span.source === source).sort((a, b) => a.from - b.from);
-    const gone = subtract(
-      [{ start: file.start, end: file.start + file.media.duration }],
-      own.map(({ meant }) => meant),
-    );
-    for (const range of gone) {
-      const leading = own.findLast(({ meant }) => meant.end <= range.start + CLOCK_SLACK);
-      const next = own.find(({ meant }) => meant.start >= range.end - CLOCK_SLACK);
+    const all = { start: file.start, end: file.start + file.media.duration };
+    for (const range of subtract([all], whole ?? pieces)) {
+      const leading = ending.get(range.start);
+      const next = starting.get(range.end);
+      // Beside a part, what has nothing of it in front belongs to the part before, unless the recording begins there.
+      const isOthers = whole !== undefined && (range.start !== all.start || !next);
+      const isAll = range.start === all.start && range.end === all.end;
+      if (!leading && (isOthers || (!next && !isAll))) continue;
       const from = frames(leading ? leading.to : framesDown(range.start - place, rate));
       const to = frames(Math.min(length, next ? next.from : framesUp(range.end - place, rate)));
       if (to <= from) continue;
       const span: Span = { source, from, to, meant: range, rate: 1, gone: true, ...(as === 'disabled' && { off: true }) };
-      if (leading) behind.set(leading, span);
-      else if (next) before.set(next, span);
+      if (next && !leading) before.set(next, span);
+      else {
+        const host = leading ?? spans.findLast((one) => one.source < source);
+        behind.set(host, [...(behind.get(host) ?? []), span]);
+      }
     }
   }
-  return spans.flatMap((span) => [before.get(span), span, behind.get(span)].filter((one) => one !== undefined));
+  return [
+    ...(behind.get(undefined) ?? []),
+    ...spans.flatMap((span) => [...(before.has(span) ? [before.get(span) as Span] : []), span, ...(behind.get(span) ?? [])]),
+  ];
 }
 
 /** A picture may end before its sound: what is heard after that is an event of its own. */
-function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[]): Span[] {
-  const { media, pictureLength } = sources[span.source] as PlannedSource;
+function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[], rate: FrameRate): Span[] {
+  const { media, place, pictureLength } = sources[span.source] as PlannedSource;
   if (!media.hasVideo || span.hole || span.to <= pictureLength) return [span];
   if (span.from >= pictureLength) {
     const { sound, ...rest } = span;
@@ -296,10 +322,11 @@ function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[]): Span
   }
   // What is hurried ends with its picture: the few frames of sound after it are not worth a speed of their own.
   if (span.rate !== 1) return [{ ...span, to: pictureLength }];
-  const nobody = { start: span.meant.end, end: span.meant.end };
+  const { start, end } = span.meant;
+  const at = Math.max(start, Math.min(end, place + framesToSeconds(pictureLength, rate)));
   return [
-    { ...span, to: pictureLength },
-    { ...span, from: pictureLength, meant: nobody, blind: true },
+    { ...span, to: pictureLength, meant: { start, end: at } },
+    { ...span, from: pictureLength, meant: { start: at, end }, blind: true },
   ];
 }
 

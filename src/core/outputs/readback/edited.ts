@@ -6,6 +6,7 @@ import { edl } from '../timelines/edl.ts';
 import { InterchangeError, type ReadClip, type ReadFile, type ReadTimeline, type TimelineFormat } from '../timelines/format.ts';
 import { otio } from '../timelines/otio.ts';
 import { xml } from '../timelines/xml.ts';
+import { XML_ROOT } from '../timelines/xmlText.ts';
 
 /** Something on an edited timeline that is of no recording of the episode. */
 export interface Foreign {
@@ -26,7 +27,7 @@ export interface EditedTimeline {
 }
 
 const READABLE: readonly (readonly [format: TimelineFormat, looksLike: RegExp])[] = [
-  [xml, /<xmeml[\s>]/],
+  [xml, new RegExp(`<${XML_ROOT}[\\s>]`)],
   [otio, /"OTIO_SCHEMA"/],
   [edl, /^(TITLE:|FCM:|\d{3,6}\s+\S+\s+\S+\s+[CDWK])/m],
 ];

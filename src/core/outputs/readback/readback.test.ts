@@ -18,6 +18,7 @@ import { edl } from '../timelines/edl.ts';
 import { InterchangeError, type TimelineFormat } from '../timelines/format.ts';
 import { otio } from '../timelines/otio.ts';
 import { xml } from '../timelines/xml.ts';
+import { XML_ROOT } from '../timelines/xmlText.ts';
 import type { Change } from './change.ts';
 import { compare, nearestPlan } from './compare.ts';
 import { planOfEdited, readEdited } from './edited.ts';
@@ -237,13 +238,14 @@ describe('timelines of other programs', () => {
   it('are refused with a reason where they are of something else, or nothing', () => {
     const refused = (text: string) => () => readEdited([text], 'x.txt', handedOver());
     expect(refused('hello')).toThrow(/no timeline that can be read back/);
-    expect(refused('<xmeml version="5"><!ENTITY a "b"></xmeml>')).toThrow(InterchangeError);
-    expect(refused('<xmeml version="5"></xmeml>')).toThrow(/no sequence/);
+    expect(refused(`<${XML_ROOT} version="5"><!ENTITY a "b"></${XML_ROOT}>`)).toThrow(InterchangeError);
+    expect(refused(`<${XML_ROOT} version="5"></${XML_ROOT}>`)).toThrow(/no sequence/);
     const other = planOne('Other', { ...bench, name: 'tower.mov' }, cutAfter([]));
     expect(refused(xml.write(other)[0]?.text ?? '')).toThrow(/refers to “tower.mov”; the episode is made from “bench.mp4”/);
     fc.assert(
       fc.property(fc.string(), (text) => {
-        for (const start of ['<xmeml>', '{"OTIO_SCHEMA":', 'TITLE: a\n']) expect(refused(start + text)).toThrow(InterchangeError);
+        for (const start of [`<${XML_ROOT}>`, '{"OTIO_SCHEMA":', 'TITLE: a\n'])
+          expect(refused(start + text)).toThrow(InterchangeError);
       }),
     );
   });

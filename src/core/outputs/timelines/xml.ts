@@ -8,7 +8,7 @@ import { channelsOf, type PlannedSource } from '../plan/media.ts';
 import { InterchangeError, lossesOf, type TimelineFormat, type WrittenFile } from './format.ts';
 import { TIMELINE_NAMES } from './names.ts';
 import { readXml } from './xmlReader.ts';
-import { element, escapedXml, leaf, leaves } from './xmlText.ts';
+import { element, escapedXml, leaf, leaves, XML_ROOT } from './xmlText.ts';
 
 /** Faster counts are of samples, which this format does not know. */
 const MOST_FRAMES = 1000;
@@ -22,7 +22,7 @@ export const SOUND_REMARKS: Readonly<Record<HurrySound | 'hole', string>> = {
 };
 
 /**
- * XML interchange, version 5 (root `xmeml`): a sequence with tracks of clip items. A file is defined where it is first used and referred
+ * XML interchange, version 5: a sequence with tracks of clip items. A file is defined where it is first used and referred
  * to after that. Each channel of each audio stream is a track of its own; picture and sounds of one event are linked, the two channels of
  * a stereo pair as one group. What runs faster has a time remap whose two points give its frames exactly. An emptied stretch is a clip
  * switched off in its place; what went, where it is handed over, lies switched off on tracks of its own.
@@ -103,7 +103,7 @@ class SequenceWriter {
       ],
       'sequence-1',
     );
-    return `<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE xmeml>\n${this.remarks()}<xmeml version="5">\n${sequence}</xmeml>\n`;
+    return `<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE ${XML_ROOT}>\n${this.remarks()}<${XML_ROOT} version="5">\n${sequence}</${XML_ROOT}>\n`;
   }
 
   /** Footage of another rate is said to be conformed. Two hyphens would end a remark. */

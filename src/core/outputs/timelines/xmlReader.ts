@@ -5,6 +5,7 @@ import { type FrameRate, frames, parseRate } from '../../time/rate.ts';
 import { InterchangeError, type ReadClip, type ReadFile, type ReadTimeline } from './format.ts';
 import { mixed, uncovered } from './layers.ts';
 import { eventsOfClips } from './readEvents.ts';
+import { XML_ROOT } from './xmlText.ts';
 
 const number = z.coerce.number();
 const rate = z.object({ timebase: number.optional(), ntsc: z.string().optional() });
@@ -62,7 +63,7 @@ const REMARKS: readonly (readonly [RegExp, HurrySound])[] = [
   [/own pitch/, 'pitch'],
 ];
 
-/** Reads the first sequence of an `xmeml` file that has clips. Entities of the file's own are refused, not followed. */
+/** Reads the first sequence of a file that has clips. Entities of the file's own are refused, not followed. */
 export function readXml([text = '']: readonly string[], wanted: FrameRate): ReadTimeline {
   if (/<!ENTITY/i.test(text)) throw new InterchangeError('The file defines entities of its own, which are not followed.');
   const document = parsed(text);
@@ -112,7 +113,7 @@ function* named(value: unknown, name: string): Generator<unknown> {
 }
 
 const sequencesIn = (document: unknown): unknown[] =>
-  document && typeof document === 'object' && 'xmeml' in document ? [...named(document, 'sequence')] : [];
+  document && typeof document === 'object' && XML_ROOT in document ? [...named(document, 'sequence')] : [];
 
 /** Files where they are defined, by their identifiers. */
 function filesIn(document: unknown): Map<string, z.infer<typeof file>> {

@@ -1,3 +1,6 @@
+/** Root element of the interchange, as its document type names it. */
+export const XML_ROOT = 'xmeml';
+
 /** What no XML 1.0 text may hold, not even escaped. */
 const FORBIDDEN = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu;
 

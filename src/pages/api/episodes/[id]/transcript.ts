@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
-import { masked } from '@/core/programme/transcriptOut.ts';
+import { masked } from '@/core/outputs/captions/masking.ts';
 import { firstOf } from '@/server/episodes/episode.ts';
 import { masksFor } from '@/server/episodes/masks.ts';
 import { wholeCut } from '@/server/episodes/snapshots.ts';
