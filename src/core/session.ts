@@ -1,4 +1,6 @@
+import type { DecidedProposal } from './decisions/matching.ts';
 import type { AboutStep, DecisionState } from './decisions/replay.ts';
+import { probabilityOf } from './detect/calibration/logistic.ts';
 import type { Proposal } from './detect/detector.ts';
 import {
   type EpisodeMaterial,
@@ -18,16 +20,19 @@ import { thresholdRange } from './detect/sound/pauses.ts';
 import { type Rhythm, rhythmOf } from './detect/sound/rhythm.ts';
 import { sayingsLike } from './detect/takes/like.ts';
 import { type TakeGroup, takeGroups } from './detect/takes/takes.ts';
-import { type Cut, computeCut } from './programme/cutlist.ts';
+import { airOffers } from './docket/airOffer.ts';
+import { type Docket, docketOf, type Seam } from './docket/docket.ts';
+import { edgeEvidence } from './docket/edges.ts';
+import { EDGES } from './docket/fitted.ts';
+import type { Lesson } from './lessons/lesson.ts';
+import { type Cut, computeCut, recordingsOf } from './programme/cutlist.ts';
 import { withVerdicts } from './programme/keptTakes.ts';
-import { measureSeam, riskiestSeams, type SeamMeasure, type SeamRisk } from './programme/risk.ts';
+import { measureSeam, type SeamMeasure, seamRisk } from './programme/risk.ts';
 import { bestJoin, type Join } from './programme/splice.ts';
+import { presentOf } from './sources/recording.ts';
 import { shiftRange } from './sources/shift.ts';
-import { overlapOf, type Range, type Seconds } from './time/range.ts';
+import { type Range, type Seconds, totalLength } from './time/range.ts';
 import type { Transcript } from './transcript/word.ts';
-
-/** A seam that is likely to be wrong, by the proposal that made it: its place in a list is another one in the next answer. */
-export type DoubtfulSeam = Pick<Proposal, 'kind' | 'found'> & Pick<SeamRisk, 'doubt'>;
 
 /**
  * An episode under analysis: its material with all that was worked out from it, and the last cut with the decisions it answers. All times
@@ -84,23 +89,19 @@ export class EpisodeSession {
     return this.last?.cut.unmatched ?? [];
   }
 
-  /** The seams of the last answer that are most likely to be wrong, worst first. */
-  riskiest(count: number): DoubtfulSeam[] {
-    const proposals = this.last?.cut.proposals ?? [];
-    return this.each
-      .flatMap(({ start, prepared }) => {
-        const { material } = prepared;
-        const here = { start, end: start + material.duration };
-        const own = proposals.filter(({ found }) => overlapOf(found, here) > 0);
-        const local = start === 0 ? own : own.map((proposal) => ({ ...proposal, ...shiftRange(proposal, -start) }));
-        return riskiestSeams(preparedPauses(prepared), local, count, material).flatMap(({ index, risk, doubt }) => {
-          const proposal = own[index];
-          return proposal ? [{ kind: proposal.kind, found: proposal.found, doubt, risk }] : [];
-        });
-      })
-      .sort((a, b) => b.risk - a.risk || a.found.start - b.found.start)
-      .slice(0, count)
-      .map(({ kind, found, doubt }) => ({ kind, found, doubt }));
+  /** What still needs an ear under the last answer. */
+  docket(): Docket | undefined {
+    if (!this.last) return undefined;
+    const { cut, state } = this.last;
+    const recorded = totalLength(presentOf(recordingsOf(this.prepared), state.removed));
+    const { words } = this.words(state);
+    const asked = { ...cut, heard: state.heard, words, recorded, seamOf: (proposal: DecidedProposal) => this.seamOf(proposal) };
+    return { ...docketOf(asked), airOffers: airOffers(cut.proposals, state) };
+  }
+
+  /** What hearing and deciding say of this recording so far. */
+  lessons(): Lesson[] {
+    return this.docket()?.lessons.slice() ?? [];
   }
 
   /** How the two sides of a seam differ, if its proposal is among those of the last answer. */
@@ -139,6 +140,13 @@ export class EpisodeSession {
   /** Levels of the longest recording. */
   histogram(settings: Settings): LevelHistogram {
     return levelHistogram(preparedPauses(this.longest.prepared), settings);
+  }
+
+  private seamOf(proposal: DecidedProposal): Seam {
+    const { start, prepared } = preparedAt(this.prepared, proposal.start);
+    const local = start === 0 ? proposal : { ...proposal, ...shiftRange(proposal, -start) };
+    const { harsh, doubt, atEnd } = seamRisk(preparedPauses(prepared), local, prepared.material);
+    return { harsh, doubt, clips: proposal.kind === 'pause' ? probabilityOf(EDGES, edgeEvidence(proposal, atEnd)) : 0 };
   }
 
   private get each(): readonly Placed[] {

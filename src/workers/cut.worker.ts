@@ -10,6 +10,7 @@ import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { type Docket, withFirst } from '@/core/docket/docket.ts';
 import { captionPreview } from '@/core/outputs/captions/preview.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
@@ -17,11 +18,14 @@ import { buffersOf, type PackedCut, packCut } from '@/core/programme/packing.ts'
 import { type Piece, seamCount } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
-import { type DoubtfulSeam, EpisodeSession } from '@/core/session.ts';
+import { EpisodeSession } from '@/core/session.ts';
 import type { PlacedSound } from '@/core/sources/placedSound.ts';
 import type { Range } from '@/core/time/range.ts';
 
 z.config({ jitless: true });
+
+/** Entries of the docket that cross over: more than anybody goes through before the list is another. */
+const SENT_ENTRIES = 250;
 
 let session: EpisodeSession | undefined;
 
@@ -121,7 +125,11 @@ const worker = {
 
   evidence: (id: string): Readonly<Record<string, number>> | undefined => session?.evidence(id),
   unmet: (): readonly AboutStep[] => session?.unmet() ?? [],
-  riskiest: (count: number): DoubtfulSeam[] => session?.riskiest(count) ?? [],
+  /** What still needs an ear: the first of it, with what is said of all. */
+  docket(): Docket | undefined {
+    const docket = session?.docket();
+    return docket && withFirst(docket, SENT_ENTRIES);
+  },
   seam: (id: string): SeamMeasure | undefined => session?.seam(id),
 
   async takes(): Promise<TakeGroup[]> {

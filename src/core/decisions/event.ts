@@ -1,6 +1,8 @@
 import * as z from 'zod/mini';
 import { KIND_NAMES } from '../detect/kinds.ts';
 import { settingChange, settingValues } from '../detect/settingsSchema.ts';
+import { MOST_LESSONS } from '../lessons/book.ts';
+import { lesson } from '../lessons/lesson.ts';
 
 const moment = z.number().check(z.minimum(0), z.maximum(1e6));
 const range = z
@@ -16,6 +18,9 @@ const id = z.uuid();
 const several = <T extends z.ZodMiniType>(item: T) => z.array(item).check(z.minLength(1), z.maxLength(5000));
 /** Parts of one decision that was too large for one entry: the same name in all, and undone together. */
 const of = z.optional(id);
+/** said of many at once without listening to them: what is told of them still counts */
+const unheard = z.optional(z.literal(true));
+const lessons = z.array(lesson).check(z.maxLength(MOST_LESSONS));
 const upTo = (length: number) => z.string().check(z.maxLength(length));
 
 /**
@@ -23,13 +28,13 @@ const upTo = (length: number) => z.string().check(z.maxLength(length));
  * bring back, so that two tabs that undo the same thing at once undo it once.
  */
 export const decisionEvent = z.discriminatedUnion('type', [
-  z.object({ id, type: z.literal('verdict'), kind: proposalKind, about: range, verdict }),
+  z.object({ id, type: z.literal('verdict'), kind: proposalKind, about: range, verdict, unheard }),
   /** another treatment for one proposal than the settings give it */
   z.object({ id, type: z.literal('treat'), kind: proposalKind, about: range, treatment: treatmentName }),
   /** another edge for one proposal: what is taken of it now */
   z.object({ id, type: z.literal('edge'), kind: proposalKind, about: range, taken: range }),
   /** one verdict about several proposals at once */
-  z.object({ id, of, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict }),
+  z.object({ id, of, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict, unheard }),
   z.object({ id, type: z.literal('cut'), about: range }),
   /** a seam at a moment, with nothing taken */
   z.object({ id, type: z.literal('split'), at: moment }),
@@ -59,8 +64,14 @@ export const decisionEvent = z.discriminatedUnion('type', [
       .check(z.maxLength(99)),
   }),
   z.object({ id, type: z.literal('setting'), change: settingChange }),
-  /** several settings at once, as from a named set */
-  z.object({ id, type: z.literal('settings'), values: settingValues, name: z.optional(upTo(80)) }),
+  /** several settings at once, as from a named set, with what earlier recordings under that set have taught */
+  z.object({ id, type: z.literal('settings'), values: settingValues, name: z.optional(upTo(80)), lessons: z.optional(lessons) }),
+  /** the lessons that probabilities are told with from now on, instead of those before */
+  z.object({ id, type: z.literal('lessons'), lessons }),
+  /** stretches that were listened to, as they were played: cuts left out. No decision, and never undone */
+  z.object({ id, of, type: z.literal('heard'), about: several(range) }),
+  /** the air of one side stays as it is, whatever was opened so far */
+  z.object({ id, type: z.literal('airKept'), side: z.enum(['after', 'before']) }),
   /** a marked range and the settings of its own; the latest entry about a `section` counts */
   z.object({ id, type: z.literal('section'), section: id, about: range, values: settingValues }),
   z.object({ id, type: z.literal('unmark'), section: id }),

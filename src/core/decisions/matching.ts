@@ -2,7 +2,7 @@ import type { Proposal } from '../detect/detector.ts';
 import { certaintyOf } from '../detect/settings.ts';
 import { treatedRange, withAmount } from '../detect/treatment.ts';
 import { mergeInOrder } from '../time/merge.ts';
-import { firstAfter, overlapOf } from '../time/range.ts';
+import { firstAfter, overlapOf, type Range } from '../time/range.ts';
 import type { Verdict } from './event.ts';
 import type { AboutStep, CutStep, DecisionState } from './replay.ts';
 
@@ -11,6 +11,10 @@ export interface DecidedProposal extends Proposal {
   readonly verdict: Verdict;
   /** whether a person said so, or the program's own confidence */
   readonly decided: boolean;
+  /** decided with many others, without being listened to */
+  readonly unheard?: boolean | undefined;
+  /** what would be taken of it, where a person moved an edge of that */
+  readonly proposed?: Range | undefined;
 }
 
 export interface Matched {
@@ -53,13 +57,19 @@ export function applyDecisions(
   const decided = all.map((proposal, k) => {
     const known = given.size > 0 ? given.get(k) : undefined;
     const shaped = known?.treat || known?.edge ? reshaped(proposal, known, settings) : proposal;
-    const verdict = known?.verdict?.verdict ?? (proposal.confidence >= certainty || known?.edge ? 'out' : 'open');
-    return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand');
+    const verdict = known?.verdict?.verdict ?? (known?.edge ? 'out' : ownVerdict(proposal, certainty));
+    return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand', known?.verdict?.unheard);
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
   settleInside(decided);
   return { proposals: decided, unmatched };
 }
+
+/** At and under this probability what was taught about stays, without being asked about. */
+const TAUGHT_TO_STAY = 0.1;
+
+const ownVerdict = ({ confidence, evidence }: Proposal, certainty: number): Verdict =>
+  confidence >= certainty ? 'out' : confidence <= TAUGHT_TO_STAY && evidence.untaught !== undefined ? 'stay' : 'open';
 
 const byHand = ({ id, about }: CutStep): Proposal => ({
   id: `hand-${id}`,
@@ -76,7 +86,13 @@ const byHand = ({ id, about }: CutStep): Proposal => ({
  * A proposal with what is decided about it. Written out: spreading thousands of proposals at each step of a slider takes
  * longer than all the rest here.
  */
-function withVerdict(proposal: Proposal, shaped: Proposal, verdict: Verdict, decided: boolean): DecidedProposal {
+function withVerdict(
+  proposal: Proposal,
+  shaped: Proposal,
+  verdict: Verdict,
+  decided: boolean,
+  unheard: true | undefined,
+): DecidedProposal {
   return {
     id: proposal.id,
     kind: proposal.kind,
@@ -91,6 +107,8 @@ function withVerdict(proposal: Proposal, shaped: Proposal, verdict: Verdict, dec
     evidence: proposal.evidence,
     verdict,
     decided,
+    unheard,
+    proposed: shaped.taken === proposal.taken ? undefined : proposal.taken,
   };
 }
 

@@ -2,12 +2,13 @@ import type { TextStep } from '../align/corrections.ts';
 import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
 import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
-import { overlapOf, type Range } from '../time/range.ts';
+import type { Lesson } from '../lessons/lesson.ts';
+import { overlapOf, type Range, union } from '../time/range.ts';
 import type { DecisionEvent } from './event.ts';
 import { isLayoutStep, type Layout, NO_LAYOUT, withLayoutStep } from './layout.ts';
 import { withTakes } from './takes.ts';
 
-type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' }>;
+type Step = Exclude<DecisionEvent, { type: 'undo' | 'redo' | 'heard' }>;
 /** A cut made by hand. */
 export interface CutStep {
   readonly id: string;
@@ -15,6 +16,9 @@ export interface CutStep {
 }
 /** Steps about one proposal, which they find again by its kind and range. */
 export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;
+export type EdgeStep = Extract<Step, { type: 'edge' }>;
+/** A side on which air is left: after the last word, before the next one. */
+export type AirSide = 'after' | 'before';
 
 /** What a log amounts to: the steps in force, oldest first, and what can be undone and redone next. */
 export interface DecisionState extends Layout {
@@ -30,6 +34,14 @@ export interface DecisionState extends Layout {
   readonly takes: readonly DecidedTakes[];
   /** corrections of what is written */
   readonly text: readonly TextStep[];
+  /** the named set that the settings were last taken from */
+  readonly set: string | undefined;
+  /** what earlier recordings taught */
+  readonly lessons: readonly Lesson[];
+  /** what was listened to with cuts left out, in order and disjoint */
+  readonly heard: readonly Range[];
+  /** edges moved since the air of that side was last set, or told to stay */
+  readonly movedSince: Readonly<Record<AirSide, readonly EdgeStep[]>>;
   readonly undoable: Step | undefined;
   readonly redoable: Step | undefined;
 }
@@ -42,9 +54,11 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const steps = new Map<string, Step>();
   const done: string[] = [];
   let undone: string[] = [];
+  const heard: Range[] = [];
   for (const event of log) {
     if (event.type === 'undo') moveAll(done, undone, togetherWith(steps, event.target));
     else if (event.type === 'redo') moveAll(undone, done, togetherWith(steps, event.target));
+    else if (event.type === 'heard') heard.push(...event.about);
     else if (!steps.has(event.id)) {
       steps.set(event.id, event);
       done.push(event.id);
@@ -60,11 +74,27 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const splits: number[] = [];
   const sections = new Map<string, Section>();
   let layout = NO_LAYOUT;
+  let set: string | undefined;
+  let lessons: readonly Lesson[] = [];
+  const movedSince: Record<AirSide, EdgeStep[]> = { after: [], before: [] };
+  const settle = (values: object) => {
+    if ('airAfter' in values) movedSince.after = [];
+    if ('airBefore' in values) movedSince.before = [];
+  };
   for (const step of steps.values()) {
     if (!inForce.has(step.id)) continue;
     if (isLayoutStep(step)) layout = withLayoutStep(layout, step);
-    else if (step.type === 'setting') settings = { ...settings, [step.change.name]: step.change.value };
-    else if (step.type === 'settings') settings = { ...settings, ...parseSettings(step.values) };
+    else if (step.type === 'setting') {
+      const values = { [step.change.name]: step.change.value };
+      settings = { ...settings, ...values };
+      settle(values);
+    } else if (step.type === 'settings') {
+      settings = { ...settings, ...parseSettings(step.values) };
+      lessons = step.lessons ?? lessons;
+      set = step.name ?? set;
+      settle(step.values);
+    } else if (step.type === 'lessons') lessons = step.lessons;
+    else if (step.type === 'airKept') movedSince[step.side] = [];
     else if (step.type === 'section')
       sections.set(step.section, { id: step.section, about: step.about, values: parseSettings(step.values) });
     else if (step.type === 'unmark') sections.delete(step.section);
@@ -79,9 +109,12 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     } else if (step.type === 'split') splits.push(step.at);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
-      const { id, kind, verdict } = step;
-      for (const range of step.abouts) about.push({ id, type: 'verdict', kind, about: range, verdict });
-    } else about.push(step);
+      const { id, kind, verdict, unheard } = step;
+      for (const range of step.abouts) about.push({ id, type: 'verdict', kind, about: range, verdict, unheard });
+    } else {
+      about.push(step);
+      if (step.type === 'edge') for (const moved of Object.values(movedSince)) moved.push(step);
+    }
   }
   splits.sort((a, b) => a - b);
   const stepOf = (id: string | undefined) => (id === undefined ? undefined : steps.get(id));
@@ -95,6 +128,10 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     takes,
     text,
     splits,
+    set,
+    lessons,
+    heard: union(heard),
+    movedSince,
     undoable: stepOf(done.at(-1)),
     redoable: stepOf(undone.at(-1)),
   };

@@ -64,6 +64,16 @@ export interface Settings {
   readonly weighLater: number;
   /** seconds that one side of a seam fades into the other */
   readonly crossfade: number;
+  /** what mistakes cost, in clipped words: a whole line that is missing, a pause, a filler and a line left in, a join that is heard */
+  readonly costLine: number;
+  readonly costPauseIn: number;
+  readonly costFillerIn: number;
+  readonly costLineIn: number;
+  readonly costJoin: number;
+  /** under so much expected harm in ten minutes, in clipped words, listening need not go on */
+  readonly stopUnder: number;
+  /** how many of those that go by themselves are listened to, to check what is told */
+  readonly sampleOf: number;
 }
 
 /** The sound of a hurried part: none; run along, its pitch raised; run along with the pitch kept. */
@@ -128,6 +138,13 @@ export const DEFAULT_SETTINGS: Settings = {
   weighClear: 0.1,
   weighLater: 0.13,
   crossfade: 0.01,
+  costLine: 3,
+  costPauseIn: 0.1,
+  costFillerIn: 0.15,
+  costLineIn: 0.8,
+  costJoin: 0.2,
+  stopUnder: 1,
+  sampleOf: 3,
 };
 
 /** `language/words:strength`, separated by semicolons. */
@@ -150,6 +167,8 @@ const choice = (name: keyof Settings, label: string, help: string, ...choices: r
   unit: '',
   choices,
 });
+
+const cost = (name: keyof Settings, label: string, help: string): SettingSpec => number(name, label, help, '×', [0, 10, 0.05]);
 
 const weight = (name: keyof Settings, label: string, help: string): SettingSpec => number(name, label, help, '', [0, 1, 0.01]);
 
@@ -224,6 +243,19 @@ export const SETTINGS: readonly SettingSpec[] = [
     'What goes without being asked about: what is at least so likely to be right. The rest stays open.',
     ...BOLDNESS,
   ),
+  cost('costLine', 'A line missing', 'What it costs when a line goes that should stay. A clipped word costs 1.'),
+  cost('costPauseIn', 'A pause left in', 'What it costs when a pause stays that should go. A clipped word costs 1.'),
+  cost('costFillerIn', 'A filler left in', 'What it costs when a filler or a repeat stays that should go. A clipped word costs 1.'),
+  cost('costLineIn', 'A line left in', 'What it costs when a try or an aside stays that should go. A clipped word costs 1.'),
+  cost('costJoin', 'A harsh join', 'What it costs when a join is heard. A clipped word costs 1.'),
+  number(
+    'stopUnder',
+    'Enough under',
+    'Expected harm in ten minutes, in clipped words, under which you could stop listening.',
+    '',
+    [0.1, 20, 0.1],
+  ),
+  number('sampleOf', 'Checked by ear', 'How many of the sure ones are listened to, to check the figure.', '', [0, 20, 1]),
   choice('where', 'Where', 'The whole recording, or the marked ranges alone.', 'all', 'marked'),
 ];
 

@@ -9,10 +9,10 @@ import type { Word } from '../transcript/word.ts';
 export type SeamDoubt = 'ending' | 'onset' | 'inside' | 'room' | 'close' | 'pitch' | 'word';
 
 export interface SeamRisk {
-  /** index of the proposal */
-  readonly index: number;
-  /** 0 for nothing, about 1 for a seam that must be heard */
-  readonly risk: number;
+  /** 0 for nothing, about 1 for a join that is surely heard */
+  readonly harsh: number;
+  /** whether the recording begins or ends with it */
+  readonly atEnd: boolean;
   readonly doubt: SeamDoubt;
 }
 
@@ -22,25 +22,6 @@ const ROOM: Seconds = 0.15;
 /** Decibels over the room, or from room to room, that count as fully doubtful. */
 const OVER_ROOM = 10;
 const ROOM_STEP = 10;
-
-/**
- * The seams most likely to be wrong, worst first: sound that is still there where the last word is left or already there
- * where the next begins, something swallowed inside, a step of the room from one side to the other, or a pause that is
- * only just one.
- */
-export function riskiestSeams(
-  prepared: PreparedPauses,
-  proposals: readonly DecidedProposal[],
-  count: number,
-  beside: Beside = {},
-): SeamRisk[] {
-  const risks: SeamRisk[] = [];
-  for (const [index, proposal] of proposals.entries()) {
-    if (proposal.verdict !== 'out' || proposal.treatment === 'hurry' || proposal.kind === 'hand') continue;
-    risks.push(riskOf(prepared, proposal, index, beside));
-  }
-  return risks.sort((a, b) => b.risk - a.risk || a.index - b.index).slice(0, count);
-}
 
 /** What else is known about both sides of a seam. */
 export interface Beside {
@@ -98,28 +79,32 @@ function cutsWord(words: readonly Word[], start: Seconds, end: Seconds): boolean
   return inside(start) || inside(end);
 }
 
-function riskOf(prepared: PreparedPauses, proposal: DecidedProposal, index: number, beside: Beside): SeamRisk {
+/** How a seam may be wrong: what sounds on at its sides, what is swallowed inside, and how far its two sides differ. */
+export function seamRisk(prepared: PreparedPauses, proposal: DecidedProposal, beside: Beside = {}): SeamRisk {
   const { start, end, confidence, evidence, kind } = proposal;
   const { specks = 0, breaths = 0, noise = 0 } = evidence;
   const atEnd = start <= 0 || end >= prepared.duration;
   const { roomStep, pitchStep, midWord } = measureSeam(prepared, proposal, beside);
   // Words that go are cut out of running speech: sound on both sides is no sign of anything there.
   const spoken = kind === 'filler' || kind === 'repeat';
-  const left = spoken ? 0 : overFloor(prepared, start - LOOK, start);
-  const right = spoken ? 0 : overFloor(prepared, end, end + LOOK);
-  const step = Math.abs(levelOf(prepared, start - ROOM, start) - levelOf(prepared, end, end + ROOM)) / 2;
-  const parts: readonly (readonly [SeamDoubt, number])[] = [
-    ['ending', start <= 0 ? 0 : left / OVER_ROOM],
-    ['onset', end >= prepared.duration ? 0 : right / OVER_ROOM],
-    ['inside', !spoken && (specks + breaths > 0 || noise > 0) ? 0.9 : 0],
-    ['room', atEnd ? 0 : Math.min(1, (spoken ? Math.max(roomStep, step / 2) : step) / ROOM_STEP) * 0.6],
+  const left = spoken || start <= 0 ? 0 : overFloor(prepared, start - LOOK, start);
+  const right = spoken || end >= prepared.duration ? 0 : overFloor(prepared, end, end + LOOK);
+  // Beside a silence words fade and begin: only the room under them tells whether the join is heard.
+  const step = spoken ? Math.abs(levelOf(prepared, start - ROOM, start) - levelOf(prepared, end, end + ROOM)) / 4 : 0;
+  const joins: readonly (readonly [SeamDoubt, number])[] = [
+    ['room', atEnd ? 0 : Math.min(1, Math.max(roomStep, step) / ROOM_STEP)],
     ['pitch', spoken && pitchStep !== undefined ? Math.min(1, pitchStep / PITCH_STEP) : 0],
     ['word', spoken && midWord ? 1 : 0],
+  ];
+  const parts: readonly (readonly [SeamDoubt, number])[] = [
+    ...joins,
+    ['ending', left / OVER_ROOM],
+    ['onset', right / OVER_ROOM],
+    ['inside', !spoken && (specks + breaths > 0 || noise > 0) ? 0.9 : 0],
     ['close', 1 - confidence],
   ];
-  const sorted = [...parts].sort((a, b) => b[1] - a[1]);
-  const [worst, next] = [sorted[0] as (typeof parts)[number], sorted[1] as (typeof parts)[number]];
-  return { index, risk: Math.round((worst[1] + 0.3 * next[1]) * 1000) / 1000, doubt: worst[0] };
+  const [doubt] = parts.reduce((worst, part) => (part[1] > worst[1] ? part : worst));
+  return { harsh: Math.max(...joins.map(([, risk]) => risk)), atEnd, doubt };
 }
 
 /** Level code of the room of the loudest track. */

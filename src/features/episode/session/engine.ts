@@ -6,13 +6,13 @@ import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
+import type { Docket } from '@/core/docket/docket.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
-import type { DoubtfulSeam } from '@/core/session.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
 import { takeThread } from './thread.ts';
@@ -100,8 +100,8 @@ export class CutEngine {
     return this.worker.unmet();
   }
 
-  riskiest(count: number): Promise<DoubtfulSeam[]> {
-    return this.worker.riskiest(count);
+  docket(): Promise<Docket | undefined> {
+    return this.worker.docket();
   }
 
   takes(): Promise<TakeGroup[]> {
