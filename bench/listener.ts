@@ -101,7 +101,13 @@ function walk(session: EpisodeSession, isRight: IsRight, order: Order, until: Se
     keys += objects ? 1 : 0;
     about.push({ id: next.id, type: 'verdict', kind: next.kind, about: next.found, verdict });
     // Twice the same in a row: whoever listens says it of all that are alike, with one key.
-    if (order === 'docket' && next.why === 'open' && alike.length >= 2 && answers.length >= 2 && answers.every((one) => one === verdict)) {
+    if (
+      order === 'docket' &&
+      next.why === 'open' &&
+      alike.length >= 2 &&
+      answers.length >= 2 &&
+      answers.every((one) => one === verdict)
+    ) {
       keys++;
       for (const { id, kind, found } of alike) about.push({ id, type: 'verdict', kind, about: found, verdict, unheard: true });
     }
@@ -183,9 +189,15 @@ function report(results: readonly Result[]): void {
         cell(of(({ keys }) => keys)),
         cell(sum(rows, ({ proposals }) => proposals)),
         cell(of(({ wrongCuts }) => wrongCuts)),
-        cell(of(({ expectedWrong }) => expectedWrong), 2),
+        cell(
+          of(({ expectedWrong }) => expectedWrong),
+          2,
+        ),
         cell(of(({ pausesIn }) => pausesIn)),
-        cell(of(({ expectedPausesIn }) => expectedPausesIn), 2),
+        cell(
+          of(({ expectedPausesIn }) => expectedPausesIn),
+          2,
+        ),
         ' |',
         cell(sum(rows, ({ inTime }) => inTime.wrongCuts)),
       ].join(' '),
@@ -209,7 +221,9 @@ function report(results: readonly Result[]): void {
   const told = results.flatMap((row) => row.told);
   for (const kind of [...new Set(told.map((one) => one.kind))]) {
     const own = told.filter((one) => one.kind === kind);
-    out(`  ${kind.padEnd(8)} ${own.length} out, ${sum(own, ({ wrong }) => wrong).toFixed(1)} told, ${own.filter(({ wasWrong }) => wasWrong).length} wrong`);
+    out(
+      `  ${kind.padEnd(8)} ${own.length} out, ${sum(own, ({ wrong }) => wrong).toFixed(1)} told, ${own.filter(({ wasWrong }) => wasWrong).length} wrong`,
+    );
   }
 }
 

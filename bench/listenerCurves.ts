@@ -21,7 +21,11 @@ export function drawListening(results: readonly Drawn[]): Buffer {
   c.translate(MARGIN, MARGIN);
   const curves = [
     { name: 'docket', points: meanCurve(results.map(({ duration, docket }) => ({ duration, marks: docket.marks }))), dash: [] },
-    { name: 'in order of time', points: meanCurve(results.map(({ duration, inTime }) => ({ duration, marks: inTime.marks }))), dash: [6, 4] },
+    {
+      name: 'in order of time',
+      points: meanCurve(results.map(({ duration, inTime }) => ({ duration, marks: inTime.marks }))),
+      dash: [6, 4],
+    },
   ];
   const most = Math.ceil(Math.max(0.1, ...curves.flatMap(({ points }) => points)));
   c.strokeStyle = QUIET;
@@ -39,8 +43,7 @@ export function drawListening(results: readonly Drawn[]): Buffer {
     c.strokeStyle = INK;
     c.lineWidth = 2;
     c.beginPath();
-    for (const [k, value] of points.entries())
-      c.lineTo((WIDTH * k) / (points.length - 1), HEIGHT - (HEIGHT * value) / most);
+    for (const [k, value] of points.entries()) c.lineTo((WIDTH * k) / (points.length - 1), HEIGHT - (HEIGHT * value) / most);
     c.stroke();
     c.setLineDash(dash);
     c.beginPath();

@@ -26,7 +26,9 @@ const STRAYS_FILE = 'src/core/lessons/fitted.ts';
 const AIRS = [0, 0.02, 0.05, 0.1, 0.16];
 const SPREADS = [0.2, 0.4, 0.6, 0.8, 1, 1.4, 2];
 const RIDGE = 1;
-const BINS = [0, 0.003, 0.01, 0.03, 0.1, 1].flatMap((from, k, all) => (k < all.length - 1 ? [[from, all[k + 1] as number] as const] : []));
+const BINS = [0, 0.003, 0.01, 0.03, 0.1, 1].flatMap((from, k, all) =>
+  k < all.length - 1 ? [[from, all[k + 1] as number] as const] : [],
+);
 
 interface EdgeExample extends Example {
   readonly recording: string;

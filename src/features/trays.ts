@@ -9,6 +9,7 @@ export const TRAYS = {
   words: { label: 'Words', load: () => import('./words/WordsTray.tsx').then((file) => file.WordsTray) },
   takes: { label: 'Takes', load: () => import('./takes/TakesTray.tsx').then((file) => file.TakesTray) },
   order: { label: 'Order', load: () => import('./order/OrderTray.tsx').then((file) => file.OrderTray) },
+  docket: { label: 'Docket', load: () => import('./docket/DocketTray.tsx').then((file) => file.DocketTray) },
   handoff: { label: 'Hand-off', load: () => import('./handoff/HandoffTray.tsx').then((file) => file.HandoffTray) },
 } as const satisfies Record<string, { readonly label: string; readonly load: () => Promise<ComponentType> }>;
 

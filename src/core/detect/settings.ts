@@ -245,7 +245,11 @@ export const SETTINGS: readonly SettingSpec[] = [
   ),
   cost('costLine', 'A line missing', 'What it costs when a line goes that should stay. A clipped word costs 1.'),
   cost('costPauseIn', 'A pause left in', 'What it costs when a pause stays that should go. A clipped word costs 1.'),
-  cost('costFillerIn', 'A filler left in', 'What it costs when a filler or a repeat stays that should go. A clipped word costs 1.'),
+  cost(
+    'costFillerIn',
+    'A filler left in',
+    'What it costs when a filler or a repeat stays that should go. A clipped word costs 1.',
+  ),
   cost('costLineIn', 'A line left in', 'What it costs when a try or an aside stays that should go. A clipped word costs 1.'),
   cost('costJoin', 'A harsh join', 'What it costs when a join is heard. A clipped word costs 1.'),
   number(

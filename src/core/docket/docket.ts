@@ -128,7 +128,14 @@ export function docketOf(asked: Asked): Omit<Docket, 'airOffers'> {
     const seam = proposal.verdict === 'out' && proposal.treatment !== 'hurry' ? asked.seamOf(proposal) : undefined;
     const wrong = proposal.verdict === 'out' ? 1 - probability * (1 - (seam?.clips ?? 0)) : probability;
     const heardIt = isHeard(proposal);
-    return { proposal, probability, seam, wrong, isKnown: heardIt || isJudged(proposal), isSettled: isDecided(proposal) || heardIt };
+    return {
+      proposal,
+      probability,
+      seam,
+      wrong,
+      isKnown: heardIt || isJudged(proposal),
+      isSettled: isDecided(proposal) || heardIt,
+    };
   });
   const sure = looked.filter(({ proposal }) => goesByItself(proposal, certainty));
   const sample = weightedSample(
@@ -219,15 +226,18 @@ function reasonFor(
 const isHarsh = (seam: Seam | undefined): seam is Seam => seam !== undefined && seam.harsh >= HARSH;
 const joinHarm = (seam: Seam | undefined, { costJoin }: Settings): number => (isHarsh(seam) ? seam.harsh * costJoin : 0);
 
-function entryOf({ proposal, probability, seam, wrong }: Looked, why: DocketReason, standsFor: number, asked: Asked): DocketEntry {
+function entryOf(
+  { proposal, probability, seam, wrong }: Looked,
+  why: DocketReason,
+  standsFor: number,
+  asked: Asked,
+): DocketEntry {
   const { settings, programme } = asked;
   const { id, kind, start, end, found, verdict, group } = proposal;
   const cost = costOf(kind);
   const isOut = verdict === 'out';
   const proposed = isOut || probability >= 0.5 ? 'out' : 'stay';
-  const harm = isOut
-    ? wrong * cost.gone(settings) * standsFor + joinHarm(seam, settings)
-    : wrong * cost.left(settings);
+  const harm = isOut ? wrong * cost.gone(settings) * standsFor + joinHarm(seam, settings) : wrong * cost.left(settings);
   const played = piecesAcross(programme, proposal, proposed === 'out' ? 'cut' : 'with', HEAR_MARGIN);
   const isLine = KINDS[kind] === 'takes' || KINDS[kind] === 'asides';
   const alsoWith = isLine && proposed === 'out' ? Math.min(MOST_OF_A_LINE, end - start) : 0;
@@ -285,7 +295,10 @@ function inGroups(entries: readonly DocketEntry[], looked: readonly Looked[], is
       about,
       entries: all.sort((a, b) => b.harm / b.seconds - a.harm / a.seconds || a.start - b.start),
     }))
-    .sort((a, b) => isNext(b) - isNext(a) || rate(b) - rate(a) || (a.entries[0] as DocketEntry).start - (b.entries[0] as DocketEntry).start);
+    .sort(
+      (a, b) =>
+        isNext(b) - isNext(a) || rate(b) - rate(a) || (a.entries[0] as DocketEntry).start - (b.entries[0] as DocketEntry).start,
+    );
 }
 
 function outlookOf(unheard: readonly Looked[], settings: Settings, recorded: Seconds, sampleLeft: number): Outlook {

@@ -1,4 +1,4 @@
-import { programmeSpan, piecesBetween } from '../programme/across.ts';
+import { piecesBetween, programmeSpan } from '../programme/across.ts';
 import type { Programme } from '../programme/programme.ts';
 import { overlapWith, type Range, type Seconds } from '../time/range.ts';
 

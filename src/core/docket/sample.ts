@@ -3,9 +3,7 @@
  * names: the same ones are chosen again while the rest changes, and no name is likelier than another.
  */
 export function weightedSample(items: readonly { readonly id: string; readonly weight: number }[], count: number): Set<string> {
-  const keyed = items
-    .filter(({ weight }) => weight > 0)
-    .map(({ id, weight }) => ({ id, key: Math.log(chanceOf(id)) / weight }));
+  const keyed = items.filter(({ weight }) => weight > 0).map(({ id, weight }) => ({ id, key: Math.log(chanceOf(id)) / weight }));
   return new Set(
     keyed
       .sort((a, b) => b.key - a.key || (a.id < b.id ? -1 : 1))

@@ -19,7 +19,9 @@ export function mergedLessons(recordings: readonly (readonly Lesson[])[]): Lesso
   }
   return [...sums]
     .flatMap(([about, { told, right, wrong }]) =>
-      right + wrong > 0 ? [{ about, told: inThousandths(told / (right + wrong)), right: inThousandths(right), wrong: inThousandths(wrong) }] : [],
+      right + wrong > 0
+        ? [{ about, told: inThousandths(told / (right + wrong)), right: inThousandths(right), wrong: inThousandths(wrong) }]
+        : [],
     )
     .sort((a, b) => b.right + b.wrong - a.right - a.wrong || (a.about < b.about ? -1 : 1))
     .slice(0, MOST_LESSONS);

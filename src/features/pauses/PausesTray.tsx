@@ -5,7 +5,6 @@ import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.t
 import { isMeasured, recordedLength } from '../episode/session/recordings.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { GapPanel, LevelPanel, WhatIfPanel } from './ChartPanels.tsx';
-import { EarCheckPanel } from './EarCheckPanel.tsx';
 import { ListeningTracks } from './ListeningTracks.tsx';
 import { MarkedRanges } from './MarkedRanges.tsx';
 import { PauseList } from './PauseList.tsx';
@@ -35,7 +34,6 @@ export function PausesTray() {
       <SettingNumber name="airAfter" />
       <SettingNumber name="airBefore" />
       <SettingChoice name="boldness" labels={{ wary: '99 %', usual: '97 %', bold: '90 %', daring: '75 %' }} />
-      <EarCheckPanel />
       <ProposalCard />
       <Fold title="What is done with them">
         <SettingChoice

@@ -1,4 +1,5 @@
 import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { piecesBetween } from '@/core/programme/across.ts';
 import { asRecorded, type Piece, type Programme, programmeOf, toProgramme, toSource } from '@/core/programme/programme.ts';
 import { type PictureSource, Pictures } from './pictures.ts';
 import { renderProgramme } from './seamless.ts';
@@ -27,6 +28,15 @@ interface Stretch {
   readonly rate: number;
 }
 
+interface PlayerOptions {
+  readonly onState: (playing: boolean) => void;
+  /** told the stretches of the clock that were played of what is followed, now and then and whenever it stops or jumps */
+  readonly onPlayed?: (pieces: readonly Piece[]) => void;
+}
+
+/** Programme seconds after which what was played is told. */
+const TELL_SECONDS = 8;
+
 /**
  * Plays a programme: the audio clock leads, sound is scheduled to the sample across seams, the picture follows.
  * What plays can be exchanged at any moment; the place in the recording is kept.
@@ -53,7 +63,11 @@ export class Player {
   private before: { programme: Programme; source: number } | undefined;
   private readonly listeners = new Set<(source: number) => void>();
 
-  constructor(private readonly options: { onState: (playing: boolean) => void }) {}
+  /** programme time from which on what was played has not been told yet */
+  private untold = 0;
+  private endOnce: ((toTheEnd: boolean) => void) | undefined;
+
+  constructor(private readonly options: PlayerOptions) {}
 
   /** @param recordings all that may be heard, in order of the clock */
   configure(recordings: readonly PlayedRecording[]): void {
@@ -152,10 +166,11 @@ export class Player {
     this.wake();
   }
 
-  /** Plays some pieces once, then stands where it stood. */
-  playOnce(pieces: readonly Piece[]): void {
+  /** Plays some pieces once, then stands where it stood. @returns whether they were played to their end */
+  playOnce(pieces: readonly Piece[]): Promise<boolean> {
     const before = this.before ?? { programme: this.programme, source: this.sourceTime };
     this.silence();
+    this.endOnce?.(false);
     this.before = before;
     this.programme = programmeOf(pieces);
     this.position = 0;
@@ -163,6 +178,9 @@ export class Player {
     this.playing = true;
     this.wake();
     void this.start();
+    return new Promise((resolve) => {
+      this.endOnce = resolve;
+    });
   }
 
   close(): void {
@@ -175,6 +193,8 @@ export class Player {
     if (!this.before) return;
     const { programme, source } = this.before;
     this.before = undefined;
+    this.endOnce?.(false);
+    this.endOnce = undefined;
     this.programme = programme;
     this.moveTo(toProgramme(programme, source));
   }
@@ -189,6 +209,7 @@ export class Player {
   }
 
   private silence(): void {
+    this.tellPlayed();
     this.run++;
     for (const source of this.sources) {
       source.onended = null;
@@ -198,7 +219,15 @@ export class Player {
     this.stretches = [];
   }
 
+  /** Tells what was played since it was last told. */
+  private tellPlayed(): void {
+    const [from, to] = [this.untold, this.now()];
+    this.untold = to;
+    if (this.playing && !this.before && to > from) this.options.onPlayed?.(piecesBetween(this.programme, from, to));
+  }
+
   private async start(): Promise<void> {
+    this.untold = this.position;
     const run = ++this.run;
     this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' });
     const context = this.context;
@@ -259,7 +288,10 @@ export class Player {
     setTimeout(() => {
       if (run !== this.run) return;
       const once = this.before !== undefined;
+      const { endOnce } = this;
+      this.endOnce = undefined;
       this.pause();
+      endOnce?.(true);
       if (!once) this.moveTo(this.programme.length);
     }, wait * 1000);
   }
@@ -281,6 +313,7 @@ export class Player {
       if (this.position === 0) this.backwards = 0;
     }
     const now = this.now();
+    if (this.playing && now - this.untold > TELL_SECONDS) this.tellPlayed();
     if (this.recordings.some(({ address }) => address !== undefined))
       this.pictures.show(this.programme, now, this.playing, this.rate);
     const source = toSource(this.programme, now);

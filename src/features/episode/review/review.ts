@@ -1,17 +1,14 @@
 import type { Verdict } from '@/core/decisions/event.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
-import { assemble } from '@/core/programme/assemble.ts';
+import { HEAR_MARGIN, piecesAcross } from '@/core/programme/across.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
-import { piecesWithin } from '@/core/programme/programme.ts';
-import { recordingAt } from '@/core/sources/recording.ts';
 import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { clockEnd } from '../session/recordings.ts';
 import type { Episode } from '../session/state.ts';
 
 const LEAD_IN: Seconds = 1;
-const HEAR_MARGIN: Seconds = 1.2;
 /** Shorter cuts are slips of the hand. */
 const LEAST_CUT: Seconds = 0.02;
 
@@ -44,6 +41,13 @@ export class Review {
     if (Math.abs(taken[side] - proposal[side]) < 0.001) return false;
     this.episode.decide({ type: 'edge', kind: proposal.kind, about: proposal.found, taken });
     return true;
+  }
+
+  /** Leaves so much more air at both of its sides, or on one; what is too short for that stays in. */
+  openAir({ kind, found, start, end }: SeenProposal, by: Seconds, side?: Side): void {
+    const taken = inMillis({ start: side === 'end' ? start : start + by, end: side === 'start' ? end : end - by });
+    if (taken.end - taken.start < LEAST_CUT) this.episode.decide({ type: 'verdict', kind, about: found, verdict: 'stay' });
+    else this.episode.decide({ type: 'edge', kind, about: found, taken });
   }
 
   cutOut(range: Range): void {
@@ -89,19 +93,17 @@ export class Review {
   /** Plays across the focused proposal: as treated, or with the material in. */
   hear(withMaterial: boolean): void {
     const proposal = this.focused();
-    if (proposal) this.hearAcross(proposal, withMaterial);
+    if (proposal) void this.hearAcross(proposal, withMaterial);
   }
 
-  hearAcross(proposal: SeenProposal, withMaterial: boolean): void {
-    const { recordings, decisions } = this.episode.state;
-    const recording = recordingAt(recordings, proposal.start);
-    if (!recording) return;
-    const around = {
-      start: Math.max(recording.start, proposal.start - HEAR_MARGIN),
-      end: Math.min(recording.end, proposal.end + HEAR_MARGIN),
-    };
+  /** Plays across a proposal, other cuts left out. @returns whether it was heard to its end */
+  async hearAcross(proposal: SeenProposal, withMaterial: boolean): Promise<boolean> {
+    const { cut, decisions } = this.episode.state;
+    if (!cut) return false;
     const { amount } = withAmount(proposal.treatment, decisions.settings);
-    const treated = assemble([recording], [{ ...proposal, amount, verdict: 'out' }], decisions.settings.hurrySound);
-    this.episode.player.playOnce(withMaterial ? [{ ...around, rate: 1 }] : piecesWithin(treated, around));
+    const way = withMaterial ? 'with' : 'cut';
+    return this.episode.player.playOnce(
+      piecesAcross(cut.programme, { ...proposal, amount }, way, HEAR_MARGIN, decisions.settings.hurrySound),
+    );
   }
 }

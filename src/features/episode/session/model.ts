@@ -11,10 +11,11 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
 import { presentOf, type Recording } from '@/core/sources/recording.ts';
-import { firstAfter, type Range, type Seconds } from '@/core/time/range.ts';
+import { firstAfter, inMillis, type Range, type Seconds, subtract } from '@/core/time/range.ts';
 import { Memory } from '@/core/transcript/memory.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { api } from '../../api.ts';
+import { DocketModel } from '../../docket/docketModel.ts';
 import { Player } from '../../playback/player.ts';
 import { PeakSource } from '../../score/peakSource.ts';
 import { TakesModel } from '../../takes/takesModel.ts';
@@ -28,6 +29,9 @@ import type { Episode, EpisodeState, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 
 const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
+
+/** Less than this was not heard. */
+const LEAST_HEARD: Seconds = 0.1;
 
 /** What is known is painted within this. */
 const SHOWN_MS = 50;
@@ -55,7 +59,6 @@ export class EpisodeModel implements Episode {
     lit: undefined,
     beside: undefined,
     target: undefined,
-    earCheck: undefined,
     autoThreshold: undefined,
     rhythm: undefined,
     histogram: undefined,
@@ -84,9 +87,11 @@ export class EpisodeModel implements Episode {
   );
   readonly player = new Player({
     onState: (playing) => this.set({ playing }),
+    onPlayed: (pieces) => this.noteHeard(pieces),
   });
   readonly peaks = new PeakSource();
   readonly takes = new TakesModel(this);
+  readonly docket = new DocketModel(this);
   readonly tuning = new Tuning(this);
   readonly review = new Review(this);
   readonly queue: DecisionQueue;
@@ -303,6 +308,14 @@ export class EpisodeModel implements Episode {
     this.replayLog();
   }
 
+  /** What was played with cuts left out counts as heard. */
+  private noteHeard(pieces: readonly Range[]): void {
+    if (this.state.reading !== 'programme') return;
+    const fresh = subtract(pieces, this.state.decisions.heard).map(inMillis);
+    const about = fresh.filter(({ start, end }) => end - start >= LEAST_HEARD);
+    if (about.length > 0) this.decide({ type: 'heard', about });
+  }
+
   /** Makes a seam at the playhead; nothing is taken. */
   splitHere(): void {
     this.decide({ type: 'split', at: Math.round(this.player.sourceTime * 1000) / 1000 });
@@ -343,7 +356,6 @@ export class EpisodeModel implements Episode {
         | 'focus'
         | 'dialog'
         | 'target'
-        | 'earCheck'
         | 'showsSpeech'
         | 'find'
         | 'spoken'

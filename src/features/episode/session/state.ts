@@ -7,7 +7,6 @@ import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
-import type { SeamDoubt } from '@/core/programme/risk.ts';
 import type { Recording } from '@/core/sources/recording.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -18,12 +17,6 @@ import type { RefusedEntry, SaveState } from './decisionQueue.ts';
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
-
-/** A listening through the seams that are most likely to be wrong. */
-export interface EarCheck {
-  readonly seams: readonly { readonly about: Pick<SeenProposal, 'kind' | 'found'>; readonly doubt: SeamDoubt }[];
-  readonly at: number;
-}
 
 export interface EpisodeState {
   readonly detail: EpisodeDetail | undefined;
@@ -56,7 +49,6 @@ export interface EpisodeState {
   readonly beside: { readonly name: string; readonly values: Partial<Settings>; readonly cut: CutView | undefined } | undefined;
   /** the marked range whose settings are shown and changed; undefined for those of the whole */
   readonly target: string | undefined;
-  readonly earCheck: EarCheck | undefined;
   readonly autoThreshold: [number, number] | undefined;
   readonly rhythm: Rhythm | undefined;
   /** levels of the tracks that listen, under the automatic threshold */

@@ -3,7 +3,7 @@ import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { breakHere, collectSelection, lift, moveHere, sendBack, setDown, switchCollecting } from '../../order/arranging.ts';
 import { TRAY_NAMES, TRAYS } from '../../trays.ts';
-import { MORE_AIR, nextSeam, openAll, openOne, startEarCheck } from '../review/earCheck.ts';
+import { MORE_AIR, openAll, openBoth, openOne } from '../review/air.ts';
 import {
   extendSelection,
   found,
@@ -24,7 +24,7 @@ import type { Reading } from '../session/state.ts';
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Order' | 'Ear check' | 'Look';
+  readonly group: 'Listen' | 'Decide' | 'Words' | 'Takes' | 'Order' | 'Docket' | 'Air' | 'Look';
   /** as tinykeys writes them */
   readonly keys: readonly string[];
   /** as they are printed */
@@ -42,13 +42,17 @@ export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
 const always = () => true;
 const selected = (model: EpisodeModel) => model.state.selection !== undefined;
 const measured = (model: EpisodeModel) => model.state.cut !== undefined;
-const checking = (model: EpisodeModel) => model.state.earCheck !== undefined;
 const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
 const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
 const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
 /** In the Takes tray keys are about the group that is shown, unless an aside is looked at. */
 const inTakes = (model: EpisodeModel) =>
   model.state.tray === 'takes' && !isOf('asides', model.state.focus?.kind ?? 'hand') && model.takes.group() !== undefined;
+/** In the Docket keys are about the entry that is heard; while the programme is played, about what was heard last. */
+const inDocket = (model: EpisodeModel) => model.state.tray === 'docket' && model.docket.state.way === 'each';
+const heard = (model: EpisodeModel) => inDocket(model) && model.docket.state.current !== undefined && !selected(model);
+const hasAlike = (model: EpisodeModel) => heard(model) && (model.docket.group()?.entries.length ?? 0) > 1;
+const hasSure = (model: EpisodeModel) => model.state.tray === 'docket' && (model.docket.state.docket?.sure ?? 0) > 0;
 const focused = (model: EpisodeModel) => !inTakes(model) && model.review.focused() !== undefined;
 
 function command(
@@ -76,6 +80,19 @@ function markSide(model: EpisodeModel, side: 'start' | 'end'): void {
   model.show({ selection: moved.end > moved.start ? moved : fresh });
 }
 
+/** Goes to what comes next, or before, in what the tray is about. */
+function step(model: EpisodeModel, by: 1 | -1): void {
+  if (inTakes(model)) model.takes.step(by);
+  else if (inDocket(model)) model.docket.step(by);
+  else model.review.step(by);
+}
+
+/** More air at the entry that is heard, or on both sides of what is looked at. */
+function moreAir(model: EpisodeModel): void {
+  if (heard(model)) void model.docket.openAir();
+  else openBoth(model);
+}
+
 /** A value further along a list, staying at its ends. */
 function further<T>(values: readonly T[], value: T, by: number): T {
   const index = values.indexOf(value);
@@ -100,8 +117,8 @@ export const COMMANDS: readonly Command[] = [
     'Hear it: across the join',
     'W',
     ['w'],
-    (m) => (inTakes(m) ? void m.takes.hearInPlace() : m.review.hear(false)),
-    (m) => inTakes(m) || focused(m),
+    (m) => (inTakes(m) ? void m.takes.hearInPlace() : heard(m) ? void m.docket.hear(false) : m.review.hear(false)),
+    (m) => inTakes(m) || heard(m) || focused(m),
   ),
   command(
     'Listen',
@@ -109,19 +126,11 @@ export const COMMANDS: readonly Command[] = [
     'Hear it with the material in',
     'Q',
     ['q'],
-    (m) => (inTakes(m) ? m.takes.playAll() : m.review.hear(true)),
-    (m) => inTakes(m) || focused(m),
+    (m) => (inTakes(m) ? m.takes.playAll() : heard(m) ? void m.docket.hear(true) : m.review.hear(true)),
+    (m) => inTakes(m) || heard(m) || focused(m),
   ),
-  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => (inTakes(m) ? m.takes.step(1) : m.review.step(1)), measured),
-  command(
-    'Decide',
-    'previous',
-    'Previous proposal',
-    'D',
-    ['d'],
-    (m) => (inTakes(m) ? m.takes.step(-1) : m.review.step(-1)),
-    measured,
-  ),
+  command('Decide', 'next', 'Next proposal', 'F', ['f'], (m) => step(m, 1), measured),
+  command('Decide', 'previous', 'Previous proposal', 'D', ['d'], (m) => step(m, -1), measured),
   command(
     'Decide',
     'take-out',
@@ -133,6 +142,7 @@ export const COMMANDS: readonly Command[] = [
       const proposal = m.review.focused();
       if (selection) m.review.cutOut(selection);
       else if (inTakes(m)) m.takes.settle();
+      else if (heard(m)) m.docket.judge('out');
       else if (proposal) m.review.judge(proposal, 'out');
     },
     (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
@@ -147,6 +157,7 @@ export const COMMANDS: readonly Command[] = [
       const proposal = m.review.focused();
       if (m.state.selection) putBackSelected(m);
       else if (inTakes(m)) m.takes.keepAll();
+      else if (heard(m)) m.docket.judge('stay');
       else if (proposal) m.review.judge(proposal, 'stay');
     },
     (m) => m.state.selection !== undefined || inTakes(m) || focused(m),
@@ -159,7 +170,8 @@ export const COMMANDS: readonly Command[] = [
     ['e'],
     (m) => {
       const proposal = m.review.focused();
-      if (proposal) m.review.judge(proposal, 'open');
+      if (heard(m)) m.docket.later();
+      else if (proposal) m.review.judge(proposal, 'open');
     },
     focused,
   ),
@@ -260,21 +272,82 @@ export const COMMANDS: readonly Command[] = [
     measured,
   ),
   command('Order', 'break', 'Begin a part at the playhead', 'Shift E', ['Shift+E'], breakHere, measured),
-  command('Ear check', 'ear-check', 'Hear the six seams most in doubt', 'Z', ['z'], (m) => void startEarCheck(m), measured),
-  command('Ear check', 'ear-next', 'Next of them', 'V', ['v'], nextSeam, checking),
-  command('Ear check', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
-  command('Ear check', 'more-before', 'More air before words, everywhere', 'S', ['s'], (m) => openAll(m, 'before'), measured),
+  command('Docket', 'right', 'Right as it is proposed', 'V', ['v'], (m) => m.docket.agree(), heard),
   command(
-    'Ear check',
-    'one-after',
-    'More air after the word, here only',
-    'Shift A',
-    ['Shift+A'],
-    (m) => openOne(m, 'after'),
-    focused,
+    'Docket',
+    'right-alike',
+    'Right, and all that are alike',
+    'Shift V',
+    ['Shift+V'],
+    (m) => m.docket.judgeAlike('proposed'),
+    hasAlike,
   ),
   command(
-    'Ear check',
+    'Docket',
+    'put-back-alike',
+    'Put back, and all that are alike',
+    'Shift R',
+    ['Shift+R'],
+    (m) => m.docket.judgeAlike('stay'),
+    hasAlike,
+  ),
+  command(
+    'Docket',
+    'more-air',
+    'More air here',
+    'Z',
+    ['z'],
+    (m) => moreAir(m),
+    (m) => heard(m) || focused(m),
+  ),
+  command(
+    'Docket',
+    'hands-free',
+    'Hands-free: one after another, only objections need a key',
+    'Shift H',
+    ['Shift+H'],
+    (m) => {
+      m.show({ tray: 'docket' });
+      if (m.docket.state.way !== 'each') m.docket.go('each');
+      m.docket.toggleHandsFree();
+    },
+    measured,
+  ),
+  command(
+    'Docket',
+    'through',
+    'Listen through, or hear one after another',
+    'Shift L',
+    ['Shift+L'],
+    (m) => {
+      m.show({ tray: 'docket' });
+      m.docket.go(m.docket.state.way === 'each' ? 'through' : 'each');
+    },
+    measured,
+  ),
+  command(
+    'Docket',
+    'settle-sure',
+    'Settle all the sure ones',
+    'Shift D',
+    ['Shift+D'],
+    (m) => m.docket.settleSure('out'),
+    hasSure,
+  ),
+  command(
+    'Docket',
+    'reopen-sure',
+    'Ask about the sure ones too',
+    'Shift O',
+    ['Shift+O'],
+    (m) => m.docket.settleSure('open'),
+    hasSure,
+  ),
+  command('Air', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),
+  command('Air', 'more-before', 'More air before words, everywhere', 'S', ['s'], (m) => openAll(m, 'before'), measured),
+  command('Air', 'one-after', 'More air after the word, here only', 'Shift A', ['Shift+A'], (m) => openOne(m, 'after'), focused),
+  command(
+    'Air',
     'one-before',
     'More air before the word, here only',
     'Shift S',
@@ -283,7 +356,7 @@ export const COMMANDS: readonly Command[] = [
     focused,
   ),
   command(
-    'Ear check',
+    'Air',
     'less-after',
     'Less air after the word, here only',
     'Alt A',
@@ -292,7 +365,7 @@ export const COMMANDS: readonly Command[] = [
     focused,
   ),
   command(
-    'Ear check',
+    'Air',
     'less-before',
     'Less air before the word, here only',
     'Alt S',
@@ -324,8 +397,8 @@ export const COMMANDS: readonly Command[] = [
     'Look at nothing, select nothing',
     'Esc',
     ['Escape'],
-    (m) => m.show({ selection: undefined, lifted: undefined, focus: undefined, earCheck: undefined, correcting: false }),
-    (m) => m.state.selection !== undefined || m.state.lifted !== undefined || m.state.focus !== undefined || checking(m),
+    (m) => m.show({ selection: undefined, lifted: undefined, focus: undefined, correcting: false }),
+    (m) => m.state.selection !== undefined || m.state.lifted !== undefined || m.state.focus !== undefined,
   ),
   command(
     'Look',

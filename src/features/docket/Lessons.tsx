@@ -1,0 +1,83 @@
+import { writeLessonsFile } from '@/core/lessons/book.ts';
+import type { Lesson } from '@/core/lessons/lesson.ts';
+import { Fold } from '@/ui/Fold.tsx';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { lessonWords } from './lessonWords.ts';
+import { useDocket } from './useDocket.ts';
+
+const SHOWN = 30;
+const NONE: readonly Lesson[] = [];
+/** Fewer verdicts than this are not worth a line. */
+const WORTH_SAYING = 2;
+
+/** What earlier recordings taught this one, and what this one will teach. */
+export function Lessons() {
+  const inForce = useEpisode((s) => s.decisions.lessons);
+  const taught = useDocket((s) => s.docket?.lessons ?? NONE);
+  const set = useEpisode((s) => s.decisions.set);
+  const settings = useEpisode((s) => s.decisions.settings);
+  const model = useModel();
+  const told = taught.filter(({ right, wrong }) => right + wrong >= WORTH_SAYING);
+  return (
+    <Fold title={`What was learned${inForce.length > 0 ? ` (${inForce.length})` : ''}`}>
+      <h4 className="font-semibold text-sm">From earlier recordings</h4>
+      {inForce.length === 0 ? (
+        <p className="text-sm quiet">
+          Nothing yet. What you decide here is taught to the next recordings{set ? ` under “${set}”` : ' without a named set'}.
+        </p>
+      ) : (
+        <>
+          <ul className="text-sm">
+            {inForce.slice(0, SHOWN).map((lesson) => (
+              <li key={lesson.about} className="flex items-start justify-between gap-2 border-base-300 border-b py-0.5">
+                <span>{lessonWords(lesson, inForce, settings)}</span>
+                <button
+                  type="button"
+                  className="btn btn-xs shrink-0"
+                  aria-label={`Off: ${lessonWords(lesson, inForce, settings)}`}
+                  onClick={() => model.decide({ type: 'lessons', lessons: inForce.filter((one) => one !== lesson) })}
+                >
+                  off
+                </button>
+              </li>
+            ))}
+          </ul>
+          {inForce.length > SHOWN && <p className="text-xs">and {inForce.length - SHOWN} more</p>}
+          <div className="mt-1 flex flex-wrap gap-1">
+            <button type="button" className="btn btn-xs" onClick={() => model.decide({ type: 'lessons', lessons: [] })}>
+              All off here
+            </button>
+            <ToFile name={set ?? 'lessons'} lessons={inForce} />
+          </div>
+        </>
+      )}
+      <h4 className="mt-2 font-semibold text-sm">From this one</h4>
+      {told.length === 0 ? (
+        <p className="text-sm quiet">Verdicts on single entries, and what you listened to without objecting, are counted here.</p>
+      ) : (
+        <>
+          <ul className="text-sm">
+            {told.slice(0, SHOWN).map((lesson) => (
+              <li key={lesson.about} className="border-base-300 border-b py-0.5">
+                {lessonWords(lesson, taught, settings)}
+              </li>
+            ))}
+          </ul>
+          <div className="mt-1">
+            <ToFile name={`${set ?? 'this recording'}`} lessons={taught} />
+          </div>
+        </>
+      )}
+    </Fold>
+  );
+}
+
+const ToFile = ({ name, lessons }: { name: string; lessons: readonly Lesson[] }) => (
+  <a
+    className="btn btn-xs"
+    download={`${name.replaceAll(/[^\p{L}\p{N} ._-]/gu, '')}.lessons.json`}
+    href={`data:application/json;charset=utf-8,${encodeURIComponent(writeLessonsFile(name, lessons))}`}
+  >
+    To a file
+  </a>
+);

@@ -1,0 +1,57 @@
+import { formatLength } from '@/core/time/clock.ts';
+import { useEpisode } from '../episode/session/useEpisode.ts';
+import { useDocket } from './useDocket.ts';
+
+/** Between one entry and the next, in seconds of a person's time. */
+const PER_ENTRY = 0.7;
+
+/** How much is left to hear, and what may be wrong with all that was not heard. */
+export function OutlookFigures() {
+  const docket = useDocket((s) => s.docket);
+  const rate = useEpisode((s) => s.rate);
+  if (!docket) return null;
+  const { entries, seconds, outlook, judged } = docket;
+  const { wrongCuts, pausesIn, fillersIn, linesIn, harm, limit, sampleLeft, canStop } = outlook;
+  const time = seconds / rate + entries * PER_ENTRY;
+  const full = Math.max(limit, harm);
+  return (
+    <section className="border-base-300 border-b py-2 text-sm" aria-label="What is left">
+      <dl className="tabular grid grid-cols-[1fr_auto] gap-x-3">
+        <dt className="font-sans">left to hear</dt>
+        <dd data-figure="docket-left">
+          {entries}, {formatLength(time)} at {rate} ×
+        </dd>
+        <dt className="font-sans">wrong cuts to expect in what was not heard</dt>
+        <dd data-figure="wrong-cuts">{few(wrongCuts)}</dd>
+        <dt className="font-sans">pauses still in</dt>
+        <dd data-figure="pauses-in">{few(pausesIn)}</dd>
+        <dt className="font-sans">fillers and repeats still in</dt>
+        <dd>{few(fillersIn)}</dd>
+        <dt className="font-sans">tries and asides still in</dt>
+        <dd>{few(linesIn)}</dd>
+      </dl>
+      <div className="relative mt-2 h-3 rounded-sm border border-base-300 bg-base-100" aria-hidden>
+        <div className="absolute inset-y-0 left-0 bg-primary" style={{ width: `${(100 * harm) / full}%` }} />
+        <div
+          className="absolute inset-y-[-3px] w-[2px] bg-base-content"
+          style={{ left: `calc(${(100 * limit) / full}% - 2px)` }}
+        />
+      </div>
+      <p className="mt-1 text-xs" role="status" data-stop={canStop}>
+        {canStop ? (
+          <b>
+            You could stop here: {weighed(harm)} is left, and {few(limit)} is enough.
+          </b>
+        ) : harm > limit ? (
+          `${weighed(harm)} is left; under ${few(limit)} you could stop.`
+        ) : (
+          `${weighed(harm)} is left, which is enough once ${sampleLeft === 1 ? 'one more' : `${sampleLeft} more`} of the sure ones ${sampleLeft === 1 ? 'is' : 'are'} checked.`
+        )}
+        {judged.right + judged.wrong > 0 && ` Of ${judged.right + judged.wrong} you judged here, ${judged.right} were right.`}
+      </p>
+    </section>
+  );
+}
+
+const few = (value: number): string => (value < 9.95 ? value.toFixed(1) : String(Math.round(value)));
+const weighed = (harm: number): string => `harm worth ${few(harm)} clipped words`;

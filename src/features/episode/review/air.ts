@@ -1,0 +1,35 @@
+import type { AirSide } from '@/core/decisions/replay.ts';
+import { specOf } from '@/core/detect/settings.ts';
+import type { Seconds } from '@/core/time/range.ts';
+import type { EpisodeModel } from '../session/model.ts';
+import { settingsShown } from './tuning.ts';
+
+/** Seconds of air that one press opens. */
+export const MORE_AIR: Seconds = 0.05;
+
+/** Leaves more air on one side at every seam that the shown settings are about. */
+export function openAll(model: EpisodeModel, side: AirSide, seconds: Seconds = MORE_AIR): void {
+  const settings = settingsShown(model.state);
+  const names = side === 'after' ? (['airAfter', 'airSentence'] as const) : (['airBefore'] as const);
+  const wider = names.flatMap((name) => {
+    const air = settings[name];
+    return air === 'same' ? [] : [[name, inHundredths(Math.min(specOf(name).max ?? air, air + seconds))]];
+  });
+  model.tuning.applySettings(Object.fromEntries(wider));
+}
+
+/** Leaves more air on both sides of the focused proposal. */
+export function openBoth(model: EpisodeModel): void {
+  const proposal = model.review.focused();
+  if (proposal) model.review.openAir(proposal, MORE_AIR);
+}
+
+/** Leaves more or less air on one side of the focused proposal alone. */
+export function openOne(model: EpisodeModel, side: AirSide, seconds: Seconds = MORE_AIR): void {
+  const proposal = model.review.focused();
+  if (!proposal) return;
+  if (side === 'after') model.review.moveEdge(proposal, 'start', proposal.start + seconds);
+  else model.review.moveEdge(proposal, 'end', proposal.end - seconds);
+}
+
+const inHundredths = (value: number): number => Math.round(value * 100) / 100;
