@@ -8,11 +8,13 @@ import {
   errorAnswer,
   folderListing,
   imported,
+  lessonBook,
   type MaskList,
   maskLists,
   type NewRecording,
   recogniserList,
   type SaveSettingsSet,
+  type SwitchLesson,
   settingsSet,
   settingsSets,
   shelf,
@@ -103,6 +105,9 @@ export const api = {
   importSet: (text: string) => call(settingsSet, '/api/sets', 'PUT', { text }),
   changeSet: (id: string, set: SaveSettingsSet) => call(settingsSet, `/api/sets/${id}`, 'PUT', set),
   removeSet: (id: string) => call(nothing, `/api/sets/${id}`, 'DELETE'),
+  /** @param set null for what was taught without a named set */
+  lessons: (set: string | null) => call(lessonBook, `/api/lessons?${query({ set: set ?? '' })}`),
+  switchLesson: (wanted: SwitchLesson) => call(lessonBook, '/api/lessons', 'PUT', wanted),
   handoff: (id: string, scope: HandoffScope = {}) => call(handoffView, `${episode(id)}/handoff?${query(scopeQuery(scope))}`),
   chooseHandoff: (id: string, changed: Partial<HandoffOptions>) => call(handoffOptions, `${episode(id)}/handoff`, 'PUT', changed),
   handoffFile: (id: string, format: string, file: number, scope: HandoffScope = {}) =>

@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import { MEASURE_JOB_NAMES } from '../curves/measures.ts';
 import { decisionEvent } from '../decisions/event.ts';
 import { settingValues } from '../detect/settingsSchema.ts';
+import { lesson } from '../lessons/lesson.ts';
 import { MAX_TRANSCRIPT_BYTES } from '../transcript/word.ts';
 import { mediaFacts } from './media.ts';
 
@@ -193,11 +194,24 @@ export const settingsSet = z.object({
   settings: settingValues,
   /** applied to new recordings */
   forNew: z.boolean(),
+  /** what recordings under it taught, but for what is switched off */
+  lessons: z.array(lesson),
 });
 export type SettingsSet = z.infer<typeof settingsSet>;
 export const settingsSets = z.object({ sets: z.array(settingsSet) });
-export const saveSettingsSet = z.omit(settingsSet, { id: true });
+export const saveSettingsSet = z.omit(settingsSet, { id: true, lessons: true });
 export type SaveSettingsSet = z.infer<typeof saveSettingsSet>;
+/** What was taught under a set, with what is switched off for the next recordings. */
+export const lessonBook = z.object({ lessons: z.array(z.extend(lesson, { off: z.boolean() })) });
+export type LessonBook = z.infer<typeof lessonBook>;
+export const switchLesson = z.object({
+  /** null without a named set */
+  set: z.nullable(z.uuid()),
+  about: z.string().check(z.minLength(1), z.maxLength(200)),
+  to: z.enum(['on', 'off', 'forgotten']),
+});
+export type SwitchLesson = z.infer<typeof switchLesson>;
+
 export const importSettings = z.object({ text: z.string().check(z.maxLength(100_000)) });
 
 /** How often the stream of events says that it lives. */

@@ -1,6 +1,7 @@
 import type { Proposal } from '../detect/detector.ts';
 import { certaintyOf } from '../detect/settings.ts';
 import { treatedRange, withAmount } from '../detect/treatment.ts';
+import { STAYS_UNDER } from '../lessons/correction.ts';
 import { mergeInOrder } from '../time/merge.ts';
 import { firstAfter, overlapOf, type Range } from '../time/range.ts';
 import type { Verdict } from './event.ts';
@@ -65,11 +66,8 @@ export function applyDecisions(
   return { proposals: decided, unmatched };
 }
 
-/** At and under this probability what was taught about stays, without being asked about. */
-const TAUGHT_TO_STAY = 0.1;
-
 const ownVerdict = ({ confidence, evidence }: Proposal, certainty: number): Verdict =>
-  confidence >= certainty ? 'out' : confidence <= TAUGHT_TO_STAY && evidence.untaught !== undefined ? 'stay' : 'open';
+  confidence >= certainty ? 'out' : confidence <= STAYS_UNDER && evidence.untaught !== undefined ? 'stay' : 'open';
 
 const byHand = ({ id, about }: CutStep): Proposal => ({
   id: `hand-${id}`,

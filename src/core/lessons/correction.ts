@@ -5,6 +5,8 @@ import { classesOf, type Lesson } from './lesson.ts';
 /** Corrects a probability by what was taught about the classes of a proposal. */
 export type Correct = (classes: readonly string[], probability: number) => number;
 
+/** At and under this probability what was taught about stays without being asked about: what is left in costs little. */
+export const STAYS_UNDER = 0.2;
 /** Log-odds by which all lessons together may move a probability. */
 const MOST = 4;
 /** Examples of one class that count, at most. */

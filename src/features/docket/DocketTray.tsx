@@ -1,10 +1,9 @@
-import { Choice } from '@/ui/Choice.tsx';
 import { Fold } from '@/ui/Fold.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
+import { RATES } from '../episode/session/model.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
-import { RATES } from '../episode/workbench/commands.ts';
 import { AirOffers } from './AirOffers.tsx';
 import type { Way } from './docketModel.ts';
 import { EntryCard } from './EntryCard.tsx';
@@ -21,10 +20,8 @@ const COSTS = ['costLine', 'costLineIn', 'costFillerIn', 'costPauseIn', 'costJoi
 
 /** What still needs my ear? */
 export function DocketTray() {
-  const model = useModel();
   const measured = useEpisode((s) => s.cut !== undefined);
   const isWhole = useEpisode((s) => s.isWhole);
-  const rate = useEpisode((s) => s.rate);
   const isThere = useDocket((s) => s.docket !== undefined);
   const way = useDocket((s) => s.way);
   if (!measured) return <p className="p-4 text-sm">What needs an ear is listed here once the recording is measured.</p>;
@@ -37,13 +34,7 @@ export function DocketTray() {
   return (
     <div className="px-3 pb-4">
       <OutlookFigures />
-      <Choice label="Way of listening" options={WAYS} value={way} onChoose={(chosen) => model.docket.go(chosen)} />
-      <Choice
-        label="Review speed"
-        options={RATES.map((value) => [String(value), `${value} ×`] as const)}
-        value={String(rate)}
-        onChoose={(value) => model.setRate(Number(value))}
-      />
+      <HowToListen />
       <AirOffers />
       {way === 'each' ? (
         <>
@@ -69,6 +60,44 @@ export function DocketTray() {
           <SettingNumber key={name} name={name} />
         ))}
       </Fold>
+    </div>
+  );
+}
+
+/** One after another or right through, and how fast. */
+function HowToListen() {
+  const model = useModel();
+  const rate = useEpisode((s) => s.rate);
+  const way = useDocket((s) => s.way);
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <fieldset className="join" aria-label="Way of listening">
+        {WAYS.map(([value, label]) => (
+          <button
+            key={value}
+            type="button"
+            className={`btn btn-xs join-item pointer-coarse:min-h-11 ${way === value ? 'btn-neutral' : ''}`}
+            aria-pressed={way === value}
+            onClick={() => model.docket.go(value)}
+          >
+            {label}
+          </button>
+        ))}
+      </fieldset>
+      <label className="flex items-center gap-1 text-xs">
+        Review speed
+        <select
+          className="tabular select select-xs w-20"
+          value={rate}
+          onChange={(event) => model.setRate(Number(event.target.value))}
+        >
+          {RATES.map((value) => (
+            <option key={value} value={value}>
+              {value} ×
+            </option>
+          ))}
+        </select>
+      </label>
     </div>
   );
 }

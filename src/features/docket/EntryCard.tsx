@@ -77,9 +77,9 @@ export function EntryCard() {
       </div>
       <Alike />
       <div className="mt-1 flex items-center justify-between gap-2 text-xs">
-        <span>{isHandsFree ? 'Hands-free: what you let pass is right.' : 'Only objections need a key when it is'}</span>
+        <span>{isHandsFree ? 'What you let pass is right.' : 'So that only objections need a key:'}</span>
         <CommandButton id="hands-free" className={`btn btn-xs ${isHandsFree ? 'btn-primary' : ''}`} pressed={isHandsFree}>
-          {isHandsFree ? 'Stop' : 'hands-free'}
+          {isHandsFree ? 'Stop' : 'Hands-free'}
         </CommandButton>
       </div>
     </section>

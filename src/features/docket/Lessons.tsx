@@ -1,7 +1,8 @@
-import { writeLessonsFile } from '@/core/lessons/book.ts';
 import type { Lesson } from '@/core/lessons/lesson.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { LessonBook } from './LessonBook.tsx';
+import { ToFile } from './LessonFile.tsx';
 import { lessonWords } from './lessonWords.ts';
 import { useDocket } from './useDocket.ts';
 
@@ -22,9 +23,7 @@ export function Lessons() {
     <Fold title={`What was learned${inForce.length > 0 ? ` (${inForce.length})` : ''}`}>
       <h4 className="font-semibold text-sm">From earlier recordings</h4>
       {inForce.length === 0 ? (
-        <p className="text-sm quiet">
-          Nothing yet. What you decide here is taught to the next recordings{set ? ` under “${set}”` : ' without a named set'}.
-        </p>
+        <p className="text-sm quiet">Nothing yet. What you decide here is taught to the next recordings.</p>
       ) : (
         <>
           <ul className="text-sm">
@@ -63,21 +62,9 @@ export function Lessons() {
               </li>
             ))}
           </ul>
-          <div className="mt-1">
-            <ToFile name={`${set ?? 'this recording'}`} lessons={taught} />
-          </div>
         </>
       )}
+      <LessonBook />
     </Fold>
   );
 }
-
-const ToFile = ({ name, lessons }: { name: string; lessons: readonly Lesson[] }) => (
-  <a
-    className="btn btn-xs"
-    download={`${name.replaceAll(/[^\p{L}\p{N} ._-]/gu, '')}.lessons.json`}
-    href={`data:application/json;charset=utf-8,${encodeURIComponent(writeLessonsFile(name, lessons))}`}
-  >
-    To a file
-  </a>
-);

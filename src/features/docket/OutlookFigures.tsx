@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { formatLength } from '@/core/time/clock.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { useDocket } from './useDocket.ts';
@@ -15,22 +16,20 @@ export function OutlookFigures() {
   const time = seconds / rate + entries * PER_ENTRY;
   const full = Math.max(limit, harm);
   return (
-    <section className="border-base-300 border-b py-2 text-sm" aria-label="What is left">
-      <dl className="tabular grid grid-cols-[1fr_auto] gap-x-3">
-        <dt className="font-sans">left to hear</dt>
-        <dd data-figure="docket-left">
-          {entries}, {formatLength(time)} at {rate} ×
-        </dd>
-        <dt className="font-sans">wrong cuts to expect in what was not heard</dt>
-        <dd data-figure="wrong-cuts">{few(wrongCuts)}</dd>
-        <dt className="font-sans">pauses still in</dt>
-        <dd data-figure="pauses-in">{few(pausesIn)}</dd>
-        <dt className="font-sans">fillers and repeats still in</dt>
-        <dd>{few(fillersIn)}</dd>
-        <dt className="font-sans">tries and asides still in</dt>
-        <dd>{few(linesIn)}</dd>
+    <section className="py-2 text-sm" aria-label="What is left">
+      <dl className="grid grid-cols-2 gap-x-3">
+        <Figure name={`left to hear, at ${rate} ×`} figure="docket-left">
+          {entries} <span className="text-sm">in {formatLength(time)}</span>
+        </Figure>
+        <Figure name="wrong cuts to expect in what was not heard" figure="wrong-cuts">
+          {few(wrongCuts)}
+        </Figure>
       </dl>
-      <div className="relative mt-2 h-3 rounded-sm border border-base-300 bg-base-100" aria-hidden>
+      <p className="mt-1 text-xs">
+        Still in: <span data-figure="pauses-in">{few(pausesIn)}</span> pauses, {few(fillersIn)} fillers and repeats,{' '}
+        {few(linesIn)} tries and asides.
+      </p>
+      <div className="relative mt-1.5 h-2.5 rounded-sm border border-base-300 bg-base-100" aria-hidden>
         <div className="absolute inset-y-0 left-0 bg-primary" style={{ width: `${(100 * harm) / full}%` }} />
         <div
           className="absolute inset-y-[-3px] w-[2px] bg-base-content"
@@ -55,3 +54,14 @@ export function OutlookFigures() {
 
 const few = (value: number): string => (value < 9.95 ? value.toFixed(1) : String(Math.round(value)));
 const weighed = (harm: number): string => `harm worth ${few(harm)} clipped words`;
+
+function Figure({ name, figure, children }: { name: string; figure: string; children: ReactNode }) {
+  return (
+    <div className="flex flex-col-reverse justify-end">
+      <dt className="text-xs leading-tight quiet">{name}</dt>
+      <dd className="tabular text-lg leading-tight" data-figure={figure}>
+        {children}
+      </dd>
+    </div>
+  );
+}

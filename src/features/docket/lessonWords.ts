@@ -1,5 +1,5 @@
 import { certaintyOf, type Settings } from '@/core/detect/settings.ts';
-import { correctionFrom } from '@/core/lessons/correction.ts';
+import { correctionFrom, STAYS_UNDER } from '@/core/lessons/correction.ts';
 import type { Lesson } from '@/core/lessons/lesson.ts';
 import { ASIDE_REASONS, FILLER_REASONS, REPEAT_REASONS } from '../episode/review/reasonWords.ts';
 
@@ -39,8 +39,6 @@ export function classWords(about: string): string {
   if (kind === 'repeat') return `${name}, ${REPEAT_REASONS[second as keyof typeof REPEAT_REASONS] ?? second}`;
   return `${name}, ${ASIDE_REASONS[second as keyof typeof ASIDE_REASONS] ?? `“${second}”`}`;
 }
-
-const STAYS_UNDER = 0.1;
 
 /** What was taught about one class, and what it comes to with all that was taught. */
 export function lessonWords({ about, told, right, wrong }: Lesson, all: readonly Lesson[], settings: Settings): string {

@@ -112,7 +112,7 @@ function SetRow({ set, settings, tried }: RowProps) {
         </label>
       </div>
       <div className="flex flex-wrap gap-1 pt-1">
-        <button type="button" className="btn btn-xs" onClick={() => model.tuning.applySettings(values, name)}>
+        <button type="button" className="btn btn-xs" onClick={() => model.tuning.applySettings(values, name, set.lessons)}>
           Apply
         </button>
         <button

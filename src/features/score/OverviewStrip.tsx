@@ -1,6 +1,7 @@
 import { type PointerEvent as ReactPointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import { type Programme, toSource } from '@/core/programme/programme.ts';
+import { overlapWith } from '@/core/time/range.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import type { Ink } from './ink.ts';
 import { onFrame } from './useWave.ts';
@@ -19,11 +20,12 @@ interface Props {
   readonly onTravel: (share: number) => void;
 }
 
-/** The whole recording as a thin strip: where material goes, where something is open, and where one is. */
+/** The whole recording as a thin strip: where material goes, where something is open, what was listened to, and where one is. */
 export function OverviewStrip({ visible, programme, ink, onTravel }: Props) {
   const model = useModel();
   const cut = useEpisode((s) => s.cut);
   const reading = useEpisode((s) => s.reading);
+  const heard = useEpisode((s) => s.decisions.heard);
   const canvas = useRef<HTMLCanvasElement>(null);
   const mark = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(0);
@@ -75,6 +77,10 @@ export function OverviewStrip({ visible, programme, ink, onTravel }: Props) {
       const reach = Math.max(0.5, (loud / 127) * REACH * model.peaks.gain);
       c.fillStyle = reading === 'recorded' && taken > perPixel / 2 ? ink.hatch : ink.kept;
       c.fillRect(MIDDLE - reach, y, 2 * reach, 1);
+      if (overlapWith(heard, { start: from, end: to }) > 0) {
+        c.fillStyle = ink.hand;
+        c.fillRect(1, y, 3, 1);
+      }
       if (open && reading === 'recorded') {
         c.fillStyle = ink.pause;
         c.fillRect(WIDTH - 7, y - 1, 5, 3);
@@ -94,7 +100,7 @@ export function OverviewStrip({ visible, programme, ink, onTravel }: Props) {
       const c = canvas.current?.getContext('2d');
       if (c && height > 0) draw.current(c);
     }, PACE_MS);
-  }, [cut, reading, programme, height, ink, peaksVersion, model]);
+  }, [cut, reading, heard, programme, height, ink, peaksVersion, model]);
 
   useEffect(
     () =>
@@ -115,7 +121,7 @@ export function OverviewStrip({ visible, programme, ink, onTravel }: Props) {
     <div
       className="relative shrink-0 cursor-ns-resize border-base-300 border-r bg-base-200"
       style={{ width: WIDTH }}
-      title="The whole recording: click or drag to travel"
+      title="The whole recording: click or drag to travel. The line at its left edge: what was listened to."
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
         travel(event);

@@ -18,6 +18,7 @@ import {
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
+import { type SpokenWord, setText } from './setText.ts';
 import { type PaintedWave, WAVE_HEIGHT } from './wave.ts';
 
 /** Lanes of a row from top to bottom, in CSS pixels. */
@@ -26,9 +27,6 @@ export const BRACKET_LANE = 18;
 const WAVE_TOP = 19;
 const WORDS_TOP = 56;
 const WORD_LINE = 15;
-
-/** At rows longer than this the words give way to the waveform. */
-const WORDS_UP_TO_SECONDS = 20;
 
 export interface RowScene {
   readonly parts: readonly RowPart[];
@@ -79,8 +77,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   c.clearRect(0, 0, width, ROW_HEIGHT);
   c.fillStyle = ink.staff;
   c.fillRect(0, WAVE_TOP + WAVE_HEIGHT / 2 - 0.5, width, 1);
-  // The right end of the last word on each of the two lines, so that words stay under their moments.
-  const lines: [number, number] = [-10, -10];
+  const written: WrittenWord[] = [];
   const taken: TakenLines = [];
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
@@ -95,13 +92,14 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawAttempts(c, scene, part, toX);
     const { layout, showsOut } = scene;
     drawWanted(c, layout, ink, part, toX);
-    if (rowSeconds <= WORDS_UP_TO_SECONDS) drawWords(c, scene, part, toX, out, lines);
+    written.push(...writtenIn(c, scene, part, toX, out));
     if (part.seam && !beginsIn(layout.recordings, part)) drawSeam(c, toX(part.start), ink);
     drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawMoves(c, layout, ink, part, toX, !showsOut, taken);
     drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
   }
+  drawWords(c, scene, written);
 }
 
 /** What is out of a part: by a verdict, or because it is not wanted. In order of time. */
@@ -357,50 +355,81 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
   c.textAlign = 'left';
 }
 
-function drawWords(
+/** A word of a row, and how it is written. */
+interface WrittenWord extends SpokenWord {
+  readonly word: Word;
+  readonly index: number;
+  /** it goes with a cut */
+  readonly isOut: boolean;
+}
+
+/** The words of a part of a row; those said across its end belong to where their middle is. */
+function writtenIn(
   c: CanvasRenderingContext2D,
-  { words, ink, width: rowWidth, marks }: RowScene,
+  { words, ink }: RowScene,
   part: RowPart,
   toX: ToX,
   out: readonly Range[],
-  lines: [number, number],
-): void {
+): WrittenWord[] {
+  const [first, last] = wordsIn(words, part);
+  return words.slice(first, last).map((word, k) => {
+    const middle = (word.start + word.end) / 2;
+    return {
+      word,
+      index: first + k,
+      text: word.text,
+      from: toX(Math.max(part.start, word.start)),
+      to: toX(Math.min(part.end, word.end)),
+      width: widthOf(c, word.text, ink, 'wordFont'),
+      isOut: out.some(({ start, end }) => start <= middle && middle < end),
+    };
+  });
+}
+
+/** The words as text under their moments, with ticks where text and sound part. */
+function drawWords(c: CanvasRenderingContext2D, scene: RowScene, written: readonly WrittenWord[]): void {
+  const { ink, width: rowWidth, rowSeconds, marks } = scene;
+  const countText = (count: number) => `+${count}`;
+  const text = setText(written, rowWidth, (PHRASE_GAP * rowWidth) / rowSeconds, (count) =>
+    widthOf(c, countText(count), ink, 'timeFont'),
+  );
   c.font = ink.wordFont;
   c.textBaseline = 'alphabetic';
-  const [first, last] = wordsIn(words, part);
-  for (let next = first; next < last; ) {
-    const run = phraseFrom(
-      words,
-      next,
-      last,
-      (at) => toX(Math.max(part.start, at)),
-      (word) => widthOf(c, word, ink, 'wordFont'),
-    );
-    next += run.length;
-    const squeeze = squeezeFor(run, lines[0]);
-    for (const { word, index, x, width: natural } of run) {
-      const width = natural * squeeze;
-      // What does not fit even squeezed goes to a second line rather than away from its moment.
-      const pushed = (line: 0 | 1) => Math.max(0, lines[line] + WORD_GAP - x);
-      const line = pushed(0) <= MOST_PUSHED || pushed(0) <= pushed(1) ? 0 : 1;
-      const left = Math.min(Math.max(x, lines[line] + WORD_GAP), Math.max(lines[line] + WORD_GAP, rowWidth - width));
-      lines[line] = left + width;
-      const baseline = WORDS_TOP + 11 + line * WORD_LINE;
-      const middle = (word.start + word.end) / 2;
-      const taken = out.some((proposal) => proposal.start <= middle && middle < proposal.end);
-      markWord(c, word, marks.found?.[index] ?? 0, marks.spoken === index, ink, left, baseline, width);
-      c.fillStyle = taken ? ink.out : ink.kept;
-      if (squeeze === 1) c.fillText(word.text, left, baseline);
-      else {
-        c.save();
-        c.translate(left, baseline);
-        c.scale(squeeze, 1);
-        c.fillText(word.text, 0, 0);
-        c.restore();
-      }
-      if (taken) c.fillRect(left, baseline - 4, width, 1);
+  for (const { at, x, line, squeeze } of text.words) {
+    const { word, index, from, width: natural, isOut } = written[at] as WrittenWord;
+    const width = natural * squeeze;
+    const baseline = WORDS_TOP + 11 + line * WORD_LINE;
+    markWord(c, word, marks.found?.[index] ?? 0, marks.spoken === index, ink, x, baseline, width);
+    if (Math.abs(x - from) > TICK_FROM) drawTick(c, ink, from, line === 0 ? x : undefined);
+    c.fillStyle = isOut ? ink.out : ink.kept;
+    if (squeeze === 1) c.fillText(word.text, x, baseline);
+    else {
+      c.save();
+      c.translate(x, baseline);
+      c.scale(squeeze, 1);
+      c.fillText(word.text, 0, 0);
+      c.restore();
     }
+    if (isOut) c.fillRect(x, baseline - 4, width, 1);
   }
+  c.font = ink.timeFont;
+  c.fillStyle = ink.out;
+  for (const x of text.folded) c.fillRect(Math.max(0, x - 4), WORDS_TOP + 1, 1, 2 * WORD_LINE - 3);
+  for (const { x, count } of text.leftOut) c.fillText(countText(count), x, WORDS_TOP + 11);
+}
+
+/** A word further than this from its moment is tied to it. */
+const TICK_FROM = 16;
+
+/** A tick under the moment of a word, and a thread to the word where it stands right below. */
+function drawTick(c: CanvasRenderingContext2D, ink: Ink, moment: number, wordX: number | undefined): void {
+  c.strokeStyle = ink.hatch;
+  c.lineWidth = 1;
+  c.beginPath();
+  c.moveTo(moment, WORDS_TOP - 4);
+  c.lineTo(moment, WORDS_TOP - 1);
+  if (wordX !== undefined) c.lineTo(wordX + 2, WORDS_TOP + 2);
+  c.stroke();
 }
 
 /** What is spoken, what is looked for, and, quietly, what may be misheard. */
@@ -432,42 +461,8 @@ function markWord(
 /** Words under this are quietly underlined. */
 const UNSURE = 0.7;
 
-/** Pixels between words, and the most that a crowded word is pushed on from its moment. */
-const WORD_GAP = 4;
-const MOST_PUSHED = 26;
-/** Words said in one breath are set alike. */
+/** Words with less silence between them are set as one text. */
 const PHRASE_GAP = 0.25;
-const SQUEEZES = [1, 0.92, 0.85, 0.78] as const;
-
-interface SetWord {
-  readonly word: Word;
-  readonly index: number;
-  readonly x: number;
-  readonly width: number;
-}
-
-function phraseFrom(words: readonly Word[], first: number, last: number, toX: ToX, widthOf: (text: string) => number): SetWord[] {
-  const run: SetWord[] = [];
-  for (let k = first; k < last; k++) {
-    const word = words[k] as Word;
-    const before = words[k - 1];
-    if (k > first && before && word.start - before.end > PHRASE_GAP) break;
-    run.push({ word, index: k, x: toX(word.start), width: widthOf(word.text) });
-  }
-  return run;
-}
-
-/** The widest setting in which no word of a phrase is pushed too far. */
-function squeezeFor(run: readonly SetWord[], from: number): number {
-  return (SQUEEZES.find((squeeze) => {
-    let right = from;
-    return run.every(({ x, width }) => {
-      const left = Math.max(x, right + WORD_GAP);
-      right = left + width * squeeze;
-      return left - x <= MOST_PUSHED;
-    });
-  }) ?? SQUEEZES[SQUEEZES.length - 1]) as number;
-}
 
 function drawSeam(c: CanvasRenderingContext2D, x: number, ink: Ink): void {
   c.fillStyle = ink.pause;

@@ -37,9 +37,9 @@ export const stopBatch = (): void => {
 export const dismissBatch = (): void => batch.setState({ current: undefined });
 
 /** Gives all of them the settings of a set, as one decision each, which can be undone there. */
-export const applySet = (chosen: Chosen, { name, settings }: SettingsSet): Promise<boolean> =>
+export const applySet = (chosen: Chosen, { name, settings, lessons }: SettingsSet): Promise<boolean> =>
   forEach(chosen, `Giving settings “${name}”`, async ({ id }) => {
-    await api.append(id, [{ id: uuid(), type: 'settings', values: settings, name }]);
+    await api.append(id, [{ id: uuid(), type: 'settings', values: settings, name, ...(lessons.length > 0 && { lessons }) }]);
   });
 
 /** Has all of them recognised, and follows the jobs until the last has ended. */

@@ -17,3 +17,4 @@ export const db: Database = Knex({
 });
 
 export type Transaction = Database.Transaction;
+export type Connection = Database | Transaction;

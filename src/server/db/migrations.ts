@@ -9,6 +9,7 @@ import * as severalRecordings from './migrations/007-several-recordings.ts';
 import * as cutSnapshots from './migrations/008-cut-snapshots.ts';
 import * as boundsAndTroubles from './migrations/009-bounds-and-troubles.ts';
 import * as handoff from './migrations/010-handoff.ts';
+import * as lessons from './migrations/011-lessons.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -22,6 +23,7 @@ const MIGRATIONS = {
   '008-cut-snapshots': cutSnapshots,
   '009-bounds-and-troubles': boundsAndTroubles,
   '010-handoff': handoff,
+  '011-lessons': lessons,
 };
 
 export const MIGRATION_NAMES = Object.keys(MIGRATIONS);

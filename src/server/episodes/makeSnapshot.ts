@@ -22,6 +22,7 @@ import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
+import { keepLessons } from './lessons.ts';
 import { readLog } from './log.ts';
 import { basisOf, keptWhole } from './snapshots.ts';
 import { readEpisodeWords } from './words.ts';
@@ -69,6 +70,7 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     .insert({ episode_id: episodeId, ...row })
     .onConflict('episode_id')
     .merge();
+  await keepLessons(episodeId, state.set, session.lessons());
   await announce({ type: 'cut', episodeId });
 }
 

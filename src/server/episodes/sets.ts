@@ -2,9 +2,10 @@ import { randomUUID } from 'node:crypto';
 import type { SaveSettingsSet, SettingsSet } from '@/core/contract/messages.ts';
 import { parseSettings, SettingsError } from '@/core/detect/settings.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
-import { db, type Transaction } from '../db/connection.ts';
+import { type Connection, db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { notFound, Refusal } from '../refusal.ts';
+import { lessonsUnder } from './lessons.ts';
 
 interface SetRow {
   id: string;
@@ -15,11 +16,19 @@ interface SetRow {
 
 const UNIQUE_VIOLATION = '23505';
 
-const view = ({ id, name, settings, for_new }: SetRow): SettingsSet => ({ id, name, settings, forNew: for_new });
+const view = async ({ id, name, settings, for_new }: SetRow, connection: Connection): Promise<SettingsSet> => ({
+  id,
+  name,
+  settings,
+  forNew: for_new,
+  lessons: await lessonsUnder(id, connection),
+});
 
 /** All named sets, by name. */
-export const listSets = async (): Promise<SettingsSet[]> =>
-  ((await db('settings_sets').orderBy('name').select('id', 'name', 'settings', 'for_new')) as SetRow[]).map(view);
+export async function listSets(): Promise<SettingsSet[]> {
+  const rows = (await db('settings_sets').orderBy('name').select('id', 'name', 'settings', 'for_new')) as SetRow[];
+  return Promise.all(rows.map((row) => view(row, db)));
+}
 
 /** Keeps a set under a new name. @throws Refusal when the name is taken */
 export async function addSet({ name, settings, forNew }: SaveSettingsSet): Promise<SettingsSet> {
@@ -27,7 +36,7 @@ export async function addSet({ name, settings, forNew }: SaveSettingsSet): Promi
     if (forNew) await trx('settings_sets').update({ for_new: false });
     const values = { name, settings: JSON.stringify(parseSettings(settings)), for_new: forNew };
     const [row] = (await trx('settings_sets').insert(values).returning(['id', 'name', 'settings', 'for_new'])) as SetRow[];
-    return view(row as SetRow);
+    return view(row as SetRow, trx);
   });
 }
 
@@ -41,7 +50,7 @@ export async function changeSet(id: string, { name, settings, forNew }: SaveSett
       .update(values)
       .returning(['id', 'name', 'settings', 'for_new'])) as SetRow[];
     if (!row) throw notFound('That set');
-    return view(row);
+    return view(row, trx);
   });
 }
 
@@ -59,12 +68,20 @@ export async function importSet(text: string): Promise<SettingsSet> {
   return addSet({ name: free, settings: settings as SettingsSet['settings'], forNew: false });
 }
 
-/** Gives a new episode the settings that are meant for new recordings, as the first entry of its log. */
+/**
+ * Gives a new episode the settings that are meant for new recordings, with what earlier ones taught, as the first entry of its log.
+ * Without such a set it is given what was taught without one.
+ */
 export async function applySetForNew(trx: Transaction, episodeId: string): Promise<void> {
-  const set = (await trx('settings_sets').where({ for_new: true }).first('name', 'settings')) as SetRow | undefined;
-  if (!set) return;
-  const event = { id: randomUUID(), type: 'settings', values: set.settings, name: set.name };
-  await trx('decisions').insert({ episode_id: episodeId, seq: 1, event_id: event.id, event: JSON.stringify(event) });
+  const set = (await trx('settings_sets').where({ for_new: true }).first('id', 'name', 'settings')) as SetRow | undefined;
+  const lessons = await lessonsUnder(set?.id ?? null, trx);
+  if (!set && lessons.length === 0) return;
+  const id = randomUUID();
+  const taught = lessons.length > 0 ? { lessons } : {};
+  const event = set
+    ? { id, type: 'settings', values: set.settings, name: set.name, ...taught }
+    : { id, type: 'lessons', lessons };
+  await trx('decisions').insert({ episode_id: episodeId, seq: 1, event_id: id, event: JSON.stringify(event) });
   await trx('episodes').where({ id: episodeId }).update({ last_seq: 1 });
 }
 

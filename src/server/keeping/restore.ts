@@ -9,7 +9,7 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import { contentId, mediumFolder } from '../media/store.ts';
 import { readManifest, snapshotsIn } from './backup.ts';
 import { copyVerified, KeepingError } from './copy.ts';
-import { KEPT_TABLES, readBack, readTable } from './tables.ts';
+import { keptTablesOf, readBack, readTable } from './tables.ts';
 
 export interface RestoreReport {
   readonly name: string;
@@ -33,7 +33,8 @@ export async function restore(folder: string, snapshot?: string): Promise<Restor
   if (!name) throw new KeepingError(`There is no backup in ${folder}.`);
   const manifest = await readManifest(folder, name);
   const pathOf = (file: string) => join(folder, 'snapshots', name, file);
-  for (const table of KEPT_TABLES) {
+  const kept = keptTablesOf(manifest.schema);
+  for (const table of kept) {
     const told = manifest.tables[table];
     const found = told && (await readBack(pathOf(`${table}.ndjson.gz`)));
     if (!told || found?.sha256 !== told.sha256 || found.rows !== told.rows)
@@ -46,8 +47,8 @@ export async function restore(folder: string, snapshot?: string): Promise<Restor
       throw new KeepingError(
         `There are ${count} episodes here already. Restore into a new folder (ZETEMIS_VAR_DIR), and nothing is lost.`,
       );
-    for (const table of KEPT_TABLES) await trx(table).delete();
-    for (const table of KEPT_TABLES) await readTable(trx, table, pathOf(`${table}.ndjson.gz`));
+    for (const table of kept) await trx(table).delete();
+    for (const table of kept) await readTable(trx, table, pathOf(`${table}.ndjson.gz`));
   });
   await migrate(db);
   const damaged: string[] = [];

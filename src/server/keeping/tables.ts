@@ -17,8 +17,17 @@ export const KEPT_TABLES = [
   'decisions',
   'settings_sets',
   'masked_words',
+  'lessons',
+  'lessons_off',
 ] as const;
 export type KeptTable = (typeof KEPT_TABLES)[number];
+
+/** The migration that made a table, for those that are younger than backups. */
+const MADE_BY: Partial<Record<KeptTable, string>> = { lessons: '011-lessons', lessons_off: '011-lessons' };
+
+/** The tables that there are in a database of some version. */
+export const keptTablesOf = (schema: readonly string[]): KeptTable[] =>
+  KEPT_TABLES.filter((table) => schema.includes(MADE_BY[table] ?? schema[0] ?? ''));
 
 const ROWS_AT_ONCE = 1000;
 

@@ -1,6 +1,7 @@
 import { v4 as uuid } from 'uuid';
 import type { DecisionState } from '@/core/decisions/replay.ts';
 import type { Settings } from '@/core/detect/settings.ts';
+import type { Lesson } from '@/core/lessons/lesson.ts';
 import { inMillis, type Range } from '@/core/time/range.ts';
 import type { Episode, EpisodeState } from '../session/state.ts';
 
@@ -76,8 +77,11 @@ export class Tuning {
     else this.applySettings({ [name]: value });
   }
 
-  /** Changes several settings at once, of the whole or of the marked range that is shown. */
-  applySettings(values: Partial<Settings>, name?: string): void {
+  /**
+   * Changes several settings at once, of the whole or of the marked range that is shown.
+   * @param lessons what recordings under the set of that name taught
+   */
+  applySettings(values: Partial<Settings>, name?: string, lessons: readonly Lesson[] = []): void {
     const { target, decisions, settled } = this.episode.state;
     if (!this.episode.state.lit) this.episode.store.setState({ lit: settled });
     this.dim();
@@ -88,7 +92,13 @@ export class Tuning {
       this.episode.decide({ type: 'section', section: id, about, values: { ...section.values, ...values } });
     } else if (only && more.length === 0 && !name)
       this.episode.decide({ type: 'setting', change: { name: only[0], value: only[1] } });
-    else this.episode.decide({ type: 'settings', values, ...(name && { name }) });
+    else
+      this.episode.decide({
+        type: 'settings',
+        values,
+        ...(name && { name }),
+        ...(lessons.length > 0 && { lessons: [...lessons] }),
+      });
   }
 
   private dim(): void {

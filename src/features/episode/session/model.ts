@@ -33,8 +33,13 @@ const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
 /** Less than this was not heard. */
 const LEAST_HEARD: Seconds = 0.1;
 
+const SPEED_KEPT_AS = 'zetemis:speed';
+
 /** What is known is painted within this. */
 const SHOWN_MS = 50;
+
+/** Speeds that can be chosen, times what was recorded. */
+export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
 
 /** Seconds a row that can be chosen. */
 export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
@@ -67,6 +72,7 @@ export class EpisodeModel implements Episode {
     refused: [],
     reading: 'recorded',
     captions: undefined,
+    picture: 'tray',
     rowSeconds: 8,
     showsSpeech: false,
     tray: 'pauses',
@@ -124,6 +130,8 @@ export class EpisodeModel implements Episode {
       },
     );
     this.set({ refused: this.queue.refused });
+    const rate = Number(localStorage.getItem(SPEED_KEPT_AS));
+    if ((RATES as readonly number[]).includes(rate)) this.setRate(rate);
   }
 
   get state(): EpisodeState {
@@ -350,6 +358,7 @@ export class EpisodeModel implements Episode {
         EpisodeState,
         | 'tray'
         | 'rowSeconds'
+        | 'picture'
         | 'selection'
         | 'lifted'
         | 'naming'
@@ -369,6 +378,7 @@ export class EpisodeModel implements Episode {
   }
 
   setRate(rate: number): void {
+    localStorage.setItem(SPEED_KEPT_AS, String(rate));
     this.set({ rate });
     this.player.setRate(rate);
   }

@@ -61,6 +61,8 @@ export interface EpisodeState {
   readonly reading: Reading;
   /** how captions are shown over the picture; undefined for none */
   readonly captions: CaptionStyle | undefined;
+  /** where the picture stands: over the trays, over half of the page, in a window of its own */
+  readonly picture: 'tray' | 'half' | 'window';
   readonly rowSeconds: number;
   /** whether the probability of speech is drawn on the rows */
   readonly showsSpeech: boolean;

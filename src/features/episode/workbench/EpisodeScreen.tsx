@@ -11,10 +11,11 @@ import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
 import { FileTrouble } from './FileTrouble.tsx';
 import { fetchParts, KeysDialog, Palette, ReadingView, RefusedDialog, trayPanel } from './lazyPanels.ts';
 import { Masthead } from './Masthead.tsx';
-import { Picture } from './Picture.tsx';
+import { PicturePlace } from './PicturePlace.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
 import { Transport } from './Transport.tsx';
 import { useKeys } from './useKeys.ts';
+import { useTrayWidth } from './useTrayWidth.ts';
 
 /** The page of one episode: score, trays, picture, transport. */
 export function EpisodeScreen({ id }: { id: string }) {
@@ -66,17 +67,14 @@ function Layout() {
     >
       <Masthead />
       <FileTrouble />
-      <main className="flex min-h-0 grow">
+      <main className="flex min-h-0 grow max-sm:flex-col">
         <div className="flex min-w-0 grow flex-col">
           <div className="flex min-h-0 grow">
             <Later>{measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}</Later>
           </div>
           <SelectionBar />
         </div>
-        <aside className="flex w-[330px] shrink-0 flex-col border-base-300 border-l bg-base-200" aria-label="Picture and trays">
-          <Picture />
-          <Trays />
-        </aside>
+        <Side />
       </main>
       <Transport />
       <Later key={dialog}>
@@ -85,6 +83,23 @@ function Layout() {
         {dialog === 'palette' && <Palette onClose={() => model.show({ dialog: undefined })} />}
       </Later>
     </div>
+  );
+}
+
+/** Picture and trays, as wide as they were last pulled. */
+function Side() {
+  const { width, ...edge } = useTrayWidth();
+  return (
+    <aside
+      className="relative flex shrink-0 flex-col border-base-300 border-l bg-base-200 max-sm:h-3/5 max-sm:w-full max-sm:border-t"
+      style={{ '--tray': `${width}px` } as React.CSSProperties}
+      data-side
+      aria-label="Picture and trays"
+    >
+      <hr {...edge} />
+      <PicturePlace />
+      <Trays />
+    </aside>
   );
 }
 
@@ -98,7 +113,7 @@ function Trays() {
   return (
     <>
       <div role="tablist" aria-label="Trays" className="tabs tabs-border shrink-0 border-base-300 border-b">
-        {TRAY_NAMES.map((name) => (
+        {TRAY_NAMES.map((name, k) => (
           <button
             key={name}
             type="button"
@@ -106,7 +121,15 @@ function Trays() {
             id={`tab-${name}`}
             aria-selected={tray === name}
             aria-controls="tray"
-            className={`tab ${tray === name ? 'tab-active font-semibold' : ''}`}
+            tabIndex={tray === name ? 0 : -1}
+            onKeyDown={(event) => {
+              const to = tabBeside(event.key, k);
+              if (to === undefined) return;
+              event.preventDefault();
+              model.show({ tray: TRAY_NAMES[to] as TrayName });
+              document.getElementById(`tab-${TRAY_NAMES[to]}`)?.focus();
+            }}
+            className={`tab px-2 ${tray === name ? 'tab-active font-semibold' : ''}`}
             style={{ color: 'var(--color-base-content)' }}
             onClick={() => model.show({ tray: name })}
           >
@@ -114,13 +137,21 @@ function Trays() {
           </button>
         ))}
       </div>
-      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="min-h-0 grow overflow-y-auto">
+      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="@container min-h-0 grow overflow-y-auto">
         <Later key={tray}>
           <Tray />
         </Later>
       </div>
     </>
   );
+}
+
+/** Where the keys for tabs lead, round from one end to the other. */
+function tabBeside(key: string, at: number): number | undefined {
+  const count = TRAY_NAMES.length;
+  const to: Readonly<Record<string, number>> = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: count - 1 };
+  const place = to[key];
+  return place === undefined ? undefined : (place + count) % count;
 }
 
 /** Until a recording is measured there is no score: how far that is, and what can be done about it. */

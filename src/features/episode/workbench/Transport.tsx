@@ -1,10 +1,10 @@
 import { HelpCircle, Pause, Play, ZoomIn, ZoomOut } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { momentLabel } from '@/core/sources/recording.ts';
+import { RATES } from '../session/model.ts';
 import type { Reading } from '../session/state.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
-import { RATES } from './commands.ts';
 
 const READINGS: readonly (readonly [Reading, string])[] = [
   ['recorded', 'As recorded'],

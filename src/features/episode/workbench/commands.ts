@@ -16,7 +16,7 @@ import {
   stepFound,
   unsureWords,
 } from '../review/wordActions.ts';
-import { type EpisodeModel, ROW_LENGTHS } from '../session/model.ts';
+import { type EpisodeModel, RATES, ROW_LENGTHS } from '../session/model.ts';
 import { clockEnd } from '../session/recordings.ts';
 import type { Reading } from '../session/state.ts';
 
@@ -37,11 +37,11 @@ const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 
 const READINGS: readonly Reading[] = ['recorded', 'programme', 'words'];
 
-export const RATES = [1, 1.25, 1.5, 1.75, 2] as const;
-
 const always = () => true;
 const selected = (model: EpisodeModel) => model.state.selection !== undefined;
 const measured = (model: EpisodeModel) => model.state.cut !== undefined;
+const hasPicture = (model: EpisodeModel) =>
+  model.state.detail?.recordings.some(({ facts }) => facts.video !== undefined) ?? false;
 const hasWords = (model: EpisodeModel) => model.state.words.length > 0;
 const chosen = (model: EpisodeModel) => selectedWords(model) !== undefined;
 const hasFound = (model: EpisodeModel) => model.state.find.text !== '' && found(model).firsts.length > 0;
@@ -430,6 +430,16 @@ export const COMMANDS: readonly Command[] = [
     (m) => m.show({ showsSpeech: !m.state.showsSpeech }),
     (m) => m.state.material?.recordings.some(({ measures }) => measures.speech) ?? false,
   ),
+  command(
+    'Look',
+    'picture',
+    'Picture over half of the page, or back',
+    'Shift P',
+    ['Shift+P'],
+    (m) => m.show({ picture: m.state.picture === 'tray' ? 'half' : 'tray' }),
+    hasPicture,
+  ),
+  command('Look', 'picture-window', 'Picture in a window of its own', '', [], (m) => m.show({ picture: 'window' }), hasPicture),
   command('Look', 'theme', 'Light or dark', '', [], () => void switchTheme()),
   command('Look', 'palette', 'All commands', 'Ctrl K', ['$mod+k'], (m) => m.show({ dialog: 'palette' })),
   command('Look', 'keys', 'List of keys', '?', ['Shift+?', '?'], (m) => m.show({ dialog: 'keys' })),
