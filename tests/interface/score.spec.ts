@@ -295,7 +295,7 @@ test('everything has a key, a name in the palette, and a place in the printed li
   await expect(page.getByText('10 s a row')).toBeVisible();
   await page.keyboard.press('=');
   await expect(page.getByText('8 s a row')).toBeVisible();
-  await page.keyboard.press('Shift+Digit5');
+  await page.keyboard.press('Shift+Digit6');
   await expect(page.getByRole('tab', { name: 'Hand-off' })).toHaveAttribute('aria-selected', 'true');
 });
 

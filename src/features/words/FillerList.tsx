@@ -90,12 +90,12 @@ function EntryRow({ entry, cut, most, opened, onToggle }: RowProps) {
       <div className="flex items-center gap-1 text-sm">
         <button
           type="button"
-          className="flex w-28 cursor-pointer items-center gap-1 text-left"
+          className="flex w-32 shrink-0 cursor-pointer items-center gap-1 text-left"
           aria-expanded={opened}
           onClick={onToggle}
         >
           <Chevron size={14} aria-hidden className="shrink-0" />
-          <span className="truncate font-serif">{name}</span>
+          <span className="min-w-0 break-words font-serif leading-tight">{name}</span>
         </button>
         <Bar {...{ out, open }} count={indexes.length} most={most} />
         <span className="tabular w-14 text-right text-xs" title={`${out} out, ${open} open, ${indexes.length} in all`}>
