@@ -8,6 +8,7 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { withFirst } from '@/core/docket/docket.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { planFrames } from '@/core/outputs/plan/framePlan.ts';
 import { FORMATS } from '@/core/outputs/timelines/registry.ts';
@@ -60,6 +61,7 @@ try {
   if (wants('speech')) await benchSpeech();
   if (wants('detection')) {
     await benchDetection();
+    await benchDocket();
     await benchSeveral();
   }
   if (wants('formats')) benchFormats();
@@ -157,6 +159,35 @@ async function benchDetection(): Promise<void> {
     `${warm.toFixed(1)} ms p95`,
     '< 16 ms with the painting',
     warm < 16,
+  );
+}
+
+/** What needs an ear in three hours: the first list, one with half of it heard, and what crosses over to the page. */
+async function benchDocket(): Promise<void> {
+  const levels = await readMeasure('levels', join(work, 'detected'), 1);
+  const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
+  const duration = (levels[0]?.codes.length ?? 0) / 100;
+  const session = new EpisodeSession({ recordings: [{ id: 'whole', place: 0, sound: { duration, levels } }], words });
+  const { programme } = session.cut(NO_STEPS);
+  const heard = programme.pieces.slice(0, programme.pieces.length / 2);
+  const times = { fresh: [] as number[], heard: [] as number[] };
+  let proposals = 0;
+  let sent = 0;
+  for (let k = 0; k < 9; k++)
+    for (const state of [NO_STEPS, { ...NO_STEPS, heard }]) {
+      proposals = session.cut(state).proposals.length;
+      const took = await seconds(async () => {
+        const docket = session.docket();
+        sent = JSON.stringify(docket && withFirst(docket, 250)).length;
+      });
+      times[state === NO_STEPS ? 'fresh' : 'heard'].push(1000 * took);
+    }
+  const [fresh, half] = [percentile(times.fresh, 0.5), percentile(times.heard, 0.5)];
+  add(
+    `docket of ${proposals} proposals in 3 h`,
+    `${fresh.toFixed(0)} ms, ${half.toFixed(0)} ms with half of it heard, first ${times.fresh[0]?.toFixed(0)} ms; ${(sent / 1000).toFixed(0)} kB sent`,
+    'shown in 200 ms',
+    Math.max(fresh, half) < 200,
   );
 }
 

@@ -68,7 +68,7 @@ function Layout() {
       <Masthead />
       <FileTrouble />
       <main className="flex min-h-0 grow max-sm:flex-col">
-        <div className="flex min-w-0 grow flex-col">
+        <div className="flex min-h-0 min-w-0 grow flex-col">
           <div className="flex min-h-0 grow">
             <Later>{measured === false ? <Measuring /> : reading === 'words' ? <ReadingView /> : <Score />}</Later>
           </div>

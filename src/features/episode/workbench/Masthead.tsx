@@ -10,13 +10,13 @@ import { CommandButton } from './CommandButton.tsx';
 export function Masthead() {
   const title = useEpisode((s) => s.detail?.title ?? '');
   return (
-    <header className="flex h-14 shrink-0 items-center gap-3 border-base-300 border-b px-3">
+    <header className="flex h-14 shrink-0 items-center gap-3 border-base-300 border-b px-3 max-sm:h-auto max-sm:flex-wrap max-sm:gap-x-2 max-sm:gap-y-0 max-sm:px-2 max-sm:py-1">
       <a href="/" className="btn btn-ghost btn-sm btn-square" aria-label="Back to the shelf" title="Back to the shelf">
         <ArrowLeft size={18} aria-hidden />
       </a>
-      <h1 className="min-w-0 grow truncate font-serif text-xl">{title}</h1>
+      <h1 className="min-w-0 grow truncate font-serif text-xl max-sm:basis-48 max-sm:text-base">{title}</h1>
       <Figures />
-      <div className="ml-2 flex items-center">
+      <div className="ml-2 flex items-center max-sm:ml-auto">
         <CommandButton id="undo" iconOnly className="btn btn-ghost btn-sm btn-square">
           <Undo2 size={17} aria-hidden />
         </CommandButton>
@@ -66,8 +66,8 @@ interface FigureProps {
 
 const Figure = memo(function Figure({ value, name, id, wide = false }: FigureProps) {
   return (
-    <div className={`${wide ? 'w-24' : 'w-16'} text-right`}>
-      <div className="tabular text-lg leading-tight" data-figure={id}>
+    <div className={`${wide ? 'w-24' : 'w-16'} text-right max-sm:w-auto`}>
+      <div className="tabular text-lg leading-tight max-sm:text-sm" data-figure={id}>
         {value}
       </div>
       <div className="text-xs leading-tight quiet">{name}</div>
@@ -103,7 +103,7 @@ function SavedMark() {
         ? 'The server does not answer. Decisions are kept in this browser and sent as soon as it does.'
         : `The server refused: ${save.refused}`;
   return (
-    <output className="mx-2 flex w-32 items-center justify-end gap-1 text-sm" title={help} data-save={text}>
+    <output className="mx-2 flex w-32 items-center justify-end gap-1 text-sm max-sm:mx-0 max-sm:w-auto" title={help} data-save={text}>
       {typeof save !== 'string' && <CloudOff size={15} aria-hidden />}
       {text}
     </output>

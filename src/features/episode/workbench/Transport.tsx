@@ -22,12 +22,12 @@ export function Transport() {
   const measured = useEpisode((s) => s.cut !== undefined);
   return (
     <footer className="flex min-h-13 shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-base-300 border-t px-3 py-1">
-      <CommandButton id="play" className="btn btn-primary btn-sm w-28" pressed={playing}>
+      <CommandButton id="play" className="btn btn-primary btn-sm w-28 pointer-coarse:min-h-11" pressed={playing}>
         {playing ? <Pause size={16} aria-hidden /> : <Play size={16} aria-hidden />}
         {playing ? 'Stop' : 'Play'}
       </CommandButton>
       <Clock />
-      <label className="flex items-center gap-2 text-sm">
+      <label className="flex items-center gap-2 text-sm max-sm:hidden">
         Speed
         <select
           className="tabular select select-sm w-24"
@@ -56,7 +56,7 @@ export function Transport() {
           </button>
         ))}
       </fieldset>
-      <div className="ml-auto flex items-center gap-1 text-sm">
+      <div className="ml-auto flex items-center gap-1 text-sm max-sm:hidden">
         <CommandButton id="longer-rows" iconOnly className="btn btn-ghost btn-sm btn-square">
           <ZoomOut size={17} aria-hidden />
         </CommandButton>
