@@ -18,7 +18,7 @@ export function EntryList() {
   const listed = shown.reduce((sum, { entries }) => sum + entries.length, 0);
   return (
     <section className="mt-3" aria-label="What needs an ear">
-      <h3 className="mb-1 font-semibold text-sm">What needs an ear, most worth first</h3>
+      <h2 className="mb-1 font-semibold text-sm">What needs an ear, most worth first</h2>
       <ul
         className="rounded border border-base-300 bg-base-100"
         onPointerEnter={() => model.docket.hold(true)}

@@ -48,7 +48,7 @@ function Book() {
   const inForce = lessons.filter(({ off }) => !off);
   return (
     <section className="mt-2" aria-label="For the next recordings">
-      <h4 className="font-semibold text-sm">For the next recordings{name ? ` under “${name}”` : ' without a named set'}</h4>
+      <h2 className="font-semibold text-sm">For the next recordings{name ? ` under “${name}”` : ' without a named set'}</h2>
       {error && (
         <p role="alert" className="text-error text-sm">
           {error.message}

@@ -21,7 +21,7 @@ export function Lessons() {
   const told = taught.filter(({ right, wrong }) => right + wrong >= WORTH_SAYING);
   return (
     <Fold title={`What was learned${inForce.length > 0 ? ` (${inForce.length})` : ''}`}>
-      <h4 className="font-semibold text-sm">From earlier recordings</h4>
+      <h2 className="font-semibold text-sm">From earlier recordings</h2>
       {inForce.length === 0 ? (
         <p className="text-sm quiet">Nothing yet. What you decide here is taught to the next recordings.</p>
       ) : (
@@ -50,7 +50,7 @@ export function Lessons() {
           </div>
         </>
       )}
-      <h4 className="mt-2 font-semibold text-sm">From this one</h4>
+      <h2 className="mt-2 font-semibold text-sm">From this one</h2>
       {told.length === 0 ? (
         <p className="text-sm quiet">Verdicts on single entries, and what you listened to without objecting, are counted here.</p>
       ) : (

@@ -103,7 +103,11 @@ function SavedMark() {
         ? 'The server does not answer. Decisions are kept in this browser and sent as soon as it does.'
         : `The server refused: ${save.refused}`;
   return (
-    <output className="mx-2 flex w-32 items-center justify-end gap-1 text-sm max-sm:mx-0 max-sm:w-auto" title={help} data-save={text}>
+    <output
+      className="mx-2 flex w-32 items-center justify-end gap-1 text-sm max-sm:mx-0 max-sm:w-auto"
+      title={help}
+      data-save={text}
+    >
       {typeof save !== 'string' && <CloudOff size={15} aria-hidden />}
       {text}
     </output>

@@ -4,7 +4,7 @@ import { createPortal } from 'react-dom';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
 import { Picture } from './Picture.tsx';
-import { bindKeys } from './useKeys.ts';
+import { passKeysFrom } from './useKeys.ts';
 
 /** Where the picture stands: over the trays, over half of the page, or in a window of its own. */
 export function PicturePlace() {
@@ -53,12 +53,12 @@ function OwnWindow() {
       own.document.head.append(own.document.importNode(style, true));
     own.document.body.replaceChildren();
     own.document.body.style.background = 'black';
-    const unbind = bindKeys(model, own);
+    const end = passKeysFrom(own);
     const back = () => model.show({ picture: 'tray' });
     own.addEventListener('pagehide', back);
     setRoom(own.document.body);
     return () => {
-      unbind();
+      end();
       own.removeEventListener('pagehide', back);
       own.close();
     };
