@@ -5,10 +5,17 @@ import { withMeasures } from '@/cli/measures.ts';
 import { applyDecisions } from '@/core/decisions/matching.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { fitIsotonic, valueOn } from '@/core/detect/calibration/isotonic.ts';
-import { type Example, fitLogistic, probabilityOf } from '@/core/detect/calibration/logistic.ts';
+import {
+  type Evidence,
+  type Example,
+  fitLogistic,
+  type LogisticModel,
+  probabilityOf,
+} from '@/core/detect/calibration/logistic.ts';
 import type { Proposal } from '@/core/detect/detector.ts';
+import { KINDS, type KindFamily } from '@/core/detect/kinds.ts';
 import { detect, prepare, preparedPauses } from '@/core/detect/registry.ts';
-import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { certaintyOf, DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { EDGE_EVIDENCE, edgeEvidence } from '@/core/docket/edges.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
@@ -42,12 +49,21 @@ interface Told {
   readonly right: boolean;
 }
 
+/** Something that goes by itself: what was told of it without its edges, what speaks for its edges, and whether it was wrong. */
+interface Sure {
+  readonly family: KindFamily;
+  readonly told: number;
+  readonly edges: Evidence | undefined;
+  readonly wrong: boolean;
+}
+
 async function gather({ name, media, truth, transcripts }: FitRecording, keep: string) {
   const facts = await probe(media);
   return withMeasures(media, facts, keep, async (measures) => {
     const isRight = labeller(truth);
     const edges: EdgeExample[] = [];
     const walks: Told[][] = [];
+    const sure: Sure[] = [];
     for (const [kind, path] of [['none', undefined] as const, ...transcripts]) {
       const words = path === undefined ? undefined : await readAny(await readFile(path, 'utf8'));
       const material = await materialOf(media, facts, measures, { words, speech: true, takes: 'both', heard: 'propose' });
@@ -66,8 +82,15 @@ async function gather({ name, media, truth, transcripts }: FitRecording, keep: s
         }
       const found = detect(prepared, DEFAULT_SETTINGS, NO_STEPS);
       walks.push(found.flatMap((proposal: Proposal) => toldOf(proposal, isRight(proposal))));
+      for (const proposal of applyDecisions(found, NO_STEPS).proposals) {
+        const { kind, confidence, verdict } = proposal;
+        const right = isRight(proposal);
+        if (verdict !== 'out' || confidence < certaintyOf(DEFAULT_SETTINGS) || right === undefined) continue;
+        const edgesOf = () => edgeEvidence(proposal, seamRisk(preparedPauses(prepared), proposal, material).atEnd);
+        sure.push({ family: KINDS[kind], told: confidence, edges: kind === 'pause' ? edgesOf() : undefined, wrong: !right });
+      }
     }
-    return { edges, walks };
+    return { edges, walks, sure };
   });
 }
 
@@ -101,6 +124,22 @@ function fitStrays(walks: readonly (readonly Told[])[]): { strays: number[]; pla
   return { strays, plain: loss([1e-3, 1e-3, 1e-3]), taught: loss(strays) };
 }
 
+/**
+ * How much of the doubt that is told of the sure ones comes true, by family. What decides verdicts is told with half an example of either
+ * kind added, so as not to be too sure; a figure that is to be believed must not add that up. One case in doubt joins either side.
+ */
+function comeTrue(sure: readonly Sure[], model: LogisticModel): Partial<Record<KindFamily, number>> {
+  const families = [...new Set(sure.map(({ family }) => family))];
+  return Object.fromEntries(
+    families.map((family) => {
+      const own = sure.filter((one) => one.family === family);
+      const told = own.reduce((sum, one) => sum + 1 - one.told * (1 - (one.edges ? probabilityOf(model, one.edges) : 0)), 0);
+      const wrong = own.filter((one) => one.wrong).length;
+      return [family, Math.round((1000 * (wrong + 1)) / (told + 1)) / 1000];
+    }),
+  );
+}
+
 /** What each is told by a model that was fitted to the other recordings. */
 function toldByOthers(edges: readonly EdgeExample[]): { probability: number; right: boolean }[] {
   const names = [...new Set(edges.map(({ recording }) => recording))];
@@ -125,6 +164,10 @@ await new Command('fit:docket')
     const edges = gathered.flatMap((one) => one.edges);
     const heldOut = toldByOthers(edges);
     const model = { ...fitLogistic(edges, EDGE_EVIDENCE, RIDGE), comesTrue: fitIsotonic(heldOut) };
+    const doubt = comeTrue(
+      gathered.flatMap((one) => one.sure),
+      model,
+    );
     const walks = gathered.flatMap((one) => one.walks);
     const { strays, plain, taught } = fitStrays(walks);
     out(`edges: ${edges.length} cuts, ${edges.filter(({ right }) => right).length} clip a word`);
@@ -133,12 +176,14 @@ await new Command('fit:docket')
       const told = bin.reduce((sum, { probability }) => sum + valueOn(model.comesTrue, probability), 0);
       if (bin.length > 0) out(`  ${bin.length} told ${told.toFixed(1)} in all, ${bin.filter(({ right }) => right).length} clip`);
     }
+    out(`of the doubt told of the sure ones comes true: ${JSON.stringify(doubt)}`);
     out(`lessons: spreads ${strays.join(', ')}; surprise ${plain.toFixed(0)} untaught, ${taught.toFixed(0)} taught`);
     if (!write) return;
     const date = new Date().toISOString().slice(0, 10);
     await writeFile(
       EDGES_FILE,
       `import type { LogisticModel } from '../detect/calibration/logistic.ts';
+import type { KindFamily } from '../detect/kinds.ts';
 
 /**
  * Probability that an edge of a silence that goes clips a word. Written by \`npm run fit:docket\` on ${date} from ${edges.length} cuts of
@@ -146,6 +191,10 @@ await new Command('fit:docket')
  */
 // biome-ignore format: numbers that a script writes
 export const EDGES: LogisticModel = ${JSON.stringify(model)};
+
+/** How much of the doubt that is told of what goes by itself comes true, by what found it. Written with it. */
+// biome-ignore format: numbers that a script writes
+export const DOUBT_COMES_TRUE: Readonly<Partial<Record<KindFamily, number>>> = ${JSON.stringify(doubt)};
 `,
     );
     await writeFile(

@@ -39,7 +39,7 @@ const filler = (start: number, over?: Partial<DecidedProposal>) => made('filler'
 
 function ask(
   proposals: readonly DecidedProposal[],
-  over: { heard?: Range[]; seams?: Record<string, Partial<Seam>>; settings?: object } = {},
+  over: { heard?: Range[]; seams?: Record<string, Partial<Seam>>; settings?: object; comesTrue?: object } = {},
 ) {
   const sorted = [...proposals].sort((a, b) => a.start - b.start);
   return docketOf({
@@ -50,6 +50,7 @@ function ask(
     words: [],
     seamOf: ({ id }) => ({ ...QUIET, ...over.seams?.[id] }),
     recorded: LENGTH,
+    doubtComesTrue: over.comesTrue ?? {},
   });
 }
 const ids = (docket: ReturnType<typeof ask>) => docket.groups.flatMap(({ entries }) => entries.map(({ id }) => id));
@@ -97,6 +98,11 @@ describe('the docket', () => {
     });
     expect(heard.judged).toEqual({ right: 1, wrong: 0 });
     expect(heard.outlook.wrongCuts).toBeLessThan(0.04);
+  });
+
+  it('tells of what goes by itself only as much doubt as comes true, and all of it of what was decided in doubt', () => {
+    const two = [pause(10, { confidence: 0.98 }), pause(30, { confidence: 0.5, decided: true, unheard: true })];
+    expect(ask(two, { comesTrue: { sound: 0.25 } }).outlook.wrongCuts).toBeCloseTo(0.25 * 0.02 + 0.5, 6);
   });
 
   it('counts an edge that may clip a word among wrong cuts', () => {

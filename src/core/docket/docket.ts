@@ -1,5 +1,5 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
-import { KINDS, type ProposalKind } from '../detect/kinds.ts';
+import { KINDS, type KindFamily, type ProposalKind } from '../detect/kinds.ts';
 import { certaintyOf, type Settings } from '../detect/settings.ts';
 import { correctionFrom } from '../lessons/correction.ts';
 import { classesOf, type Lesson } from '../lessons/lesson.ts';
@@ -11,6 +11,7 @@ import type { Word } from '../transcript/word.ts';
 import { wordsIn } from '../transcript/wordsIn.ts';
 import type { AirOffer } from './airOffer.ts';
 import { judgedExamples, lessonsOf } from './examples.ts';
+import { DOUBT_COMES_TRUE } from './fitted.ts';
 import { costOf } from './harm.ts';
 import { wasHeard } from './heard.ts';
 import { weightedSample } from './sample.ts';
@@ -104,6 +105,8 @@ interface Asked {
   readonly seamOf: (proposal: DecidedProposal) => Seam | undefined;
   /** seconds that were recorded */
   readonly recorded: Seconds;
+  /** how much of the doubt that is told of what goes by itself comes true; as it was fitted when left out */
+  readonly doubtComesTrue?: Readonly<Partial<Record<KindFamily, number>>>;
 }
 
 /** A join this likely to be heard is listened to. */
@@ -116,7 +119,7 @@ const TEN_MINUTES: Seconds = 600;
 
 /** The list of what to hear, ordered by expected harm removed per second heard, and what may be wrong with the rest. */
 export function docketOf(asked: Asked): Omit<Docket, 'airOffers'> {
-  const { proposals, programme, settings, heard, recorded } = asked;
+  const { proposals, programme, settings, heard, recorded, doubtComesTrue = DOUBT_COMES_TRUE } = asked;
   const isHeard = (proposal: DecidedProposal) => wasHeard(programme, heard, proposal);
   const examples = judgedExamples(proposals, isHeard);
   const lessons = lessonsOf(examples);
@@ -126,7 +129,9 @@ export function docketOf(asked: Asked): Omit<Docket, 'airOffers'> {
   const looked = visible.map((proposal): Looked => {
     const probability = correct(classesOf(proposal), proposal.confidence);
     const seam = proposal.verdict === 'out' && proposal.treatment !== 'hurry' ? asked.seamOf(proposal) : undefined;
-    const wrong = proposal.verdict === 'out' ? 1 - probability * (1 - (seam?.clips ?? 0)) : probability;
+    // Of what went by itself less comes true than is told.
+    const shareTrue = goesByItself(proposal, certainty) ? Math.min(1, doubtComesTrue[KINDS[proposal.kind]] ?? 1) : 1;
+    const wrong = proposal.verdict === 'out' ? shareTrue * (1 - probability * (1 - (seam?.clips ?? 0))) : probability;
     const heardIt = isHeard(proposal);
     return {
       proposal,
@@ -255,7 +260,7 @@ function entryOf(
     harm,
     seconds,
     group,
-    word: isOut ? undefined : unsureWordIn(asked.words, proposal),
+    word: unsureWordIn(asked.words, proposal),
   };
 }
 

@@ -1,9 +1,9 @@
 import { Fold } from '@/ui/Fold.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
-import { RATES } from '../episode/session/model.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
+import { SpeedSelect } from '../episode/workbench/SpeedSelect.tsx';
 import { AirOffers } from './AirOffers.tsx';
 import type { Way } from './docketModel.ts';
 import { EntryCard } from './EntryCard.tsx';
@@ -67,7 +67,6 @@ export function DocketTray() {
 /** One after another or right through, and how fast. */
 function HowToListen() {
   const model = useModel();
-  const rate = useEpisode((s) => s.rate);
   const way = useDocket((s) => s.way);
   return (
     <div className="flex items-center justify-between gap-2">
@@ -84,20 +83,7 @@ function HowToListen() {
           </button>
         ))}
       </fieldset>
-      <label className="flex items-center gap-1 text-xs">
-        Review speed
-        <select
-          className="tabular select select-xs w-20"
-          value={rate}
-          onChange={(event) => model.setRate(Number(event.target.value))}
-        >
-          {RATES.map((value) => (
-            <option key={value} value={value}>
-              {value} ×
-            </option>
-          ))}
-        </select>
-      </label>
+      <SpeedSelect label="Review speed" className="gap-1 text-xs" fieldClass="select-xs w-20" />
     </div>
   );
 }

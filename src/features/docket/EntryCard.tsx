@@ -1,12 +1,15 @@
 import { useEffect, useState } from 'react';
 import type { DocketEntry } from '@/core/docket/docket.ts';
+import { inContext } from '../episode/review/inContext.ts';
 import { Moment } from '../episode/review/Moment.tsx';
 import { reasonsFor } from '../episode/review/reasons.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
-import { entryName, entryReason, proposedWords, textAround } from './entryWords.ts';
+import { entryName, entryReason, proposedWords } from './entryWords.ts';
 import { useDocket } from './useDocket.ts';
 
+/** Of a long line its beginning and its end are shown. */
+const MOST_WORDS = 14;
 /** Large enough for a thumb where there is no mouse. */
 const BUTTON = 'btn btn-sm pointer-coarse:btn-lg pointer-coarse:min-h-12 justify-between';
 
@@ -75,6 +78,11 @@ export function EntryCard() {
           With it
         </CommandButton>
       </div>
+      {current.word && (
+        <CommandButton id="correct" className={`${BUTTON} mt-1 w-full`}>
+          Write “{current.word.text}” anew
+        </CommandButton>
+      )}
       <Alike />
       <div className="mt-1 flex items-center justify-between gap-2 text-xs">
         <span>{isHandsFree ? 'What you let pass is right.' : 'So that only objections need a key:'}</span>
@@ -100,7 +108,7 @@ function What({ entry }: { entry: DocketEntry }) {
       current = false;
     };
   }, [entry, model]);
-  const { before, inside, after } = textAround(words, entry);
+  const { before, inside, after } = inContext(words, entry.found, MOST_WORDS);
   return (
     <div className="mb-2" role="status">
       <p>

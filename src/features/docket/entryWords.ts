@@ -1,8 +1,6 @@
 import type { DocketEntry, DocketReason } from '@/core/docket/docket.ts';
 import type { SeamDoubt } from '@/core/programme/risk.ts';
 import { formatLength } from '@/core/time/clock.ts';
-import type { Word } from '@/core/transcript/word.ts';
-import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { KIND_LOOKS } from '../kindLooks.ts';
 
 const DOUBTS: Readonly<Record<SeamDoubt, string>> = {
@@ -38,18 +36,3 @@ export function entryReason({ why, doubt, word, probability, proposed }: DocketE
 }
 
 export const proposedWords = { out: 'take out', stay: 'leave in' } as const;
-
-const AROUND = 4;
-const MOST = 14;
-
-/** What is said around it, and in it. */
-export function textAround(words: readonly Word[], { found }: DocketEntry): { before: string; inside: string; after: string } {
-  const [first, last] = wordsIn(words, found);
-  const text = (from: number, to: number) =>
-    words
-      .slice(Math.max(0, from), to)
-      .map((word) => word.text)
-      .join(' ');
-  const inside = last - first > MOST ? `${text(first, first + MOST / 2)} … ${text(last - MOST / 2, last)}` : text(first, last);
-  return { before: text(first - AROUND, first), inside, after: text(last, last + AROUND) };
-}

@@ -4,8 +4,7 @@ import { memo, useDeferredValue, useMemo, useRef, useState } from 'react';
 import { isOf, type ProposalKind } from '@/core/detect/kinds.ts';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
-import type { Word } from '@/core/transcript/word.ts';
-import { wordsIn } from '@/core/transcript/wordsIn.ts';
+import { inContext } from '../episode/review/inContext.ts';
 import { Moment } from '../episode/review/Moment.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
@@ -167,7 +166,8 @@ function Occurrences({ entry, cut }: { entry: Entry; cut: CutView }) {
       <ul style={{ height: list.getTotalSize(), position: 'relative' }} aria-label={`Places of ${entry.name}`}>
         {list.getVirtualItems().map((item) => {
           const proposal = cut.at(indexes[item.index] as number);
-          const { before, said, after } = inContext(words, proposal);
+          const { before, inside, after } = inContext(words, proposal.found);
+          const said = inside || (proposal.group === HEARD_GROUP ? '( )' : '');
           return (
             <li
               key={item.key}
@@ -209,21 +209,4 @@ function Occurrences({ entry, cut }: { entry: Entry; cut: CutView }) {
       </ul>
     </div>
   );
-}
-
-const AROUND = 4;
-
-/** Some words before, what it is about, some words after. */
-function inContext(words: readonly Word[], { found, group }: SeenProposal) {
-  const [first, last] = wordsIn(words, found);
-  const text = (from: number, to: number) =>
-    words
-      .slice(Math.max(0, from), to)
-      .map((word) => word.text)
-      .join(' ');
-  return {
-    before: text(first - AROUND, first),
-    said: last > first ? text(first, last) : group === HEARD_GROUP ? '( )' : '',
-    after: text(last, last + AROUND),
-  };
 }

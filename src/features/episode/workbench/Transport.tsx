@@ -1,10 +1,10 @@
 import { HelpCircle, Pause, Play, ZoomIn, ZoomOut } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { momentLabel } from '@/core/sources/recording.ts';
-import { RATES } from '../session/model.ts';
 import type { Reading } from '../session/state.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
+import { SpeedSelect } from './SpeedSelect.tsx';
 
 const READINGS: readonly (readonly [Reading, string])[] = [
   ['recorded', 'As recorded'],
@@ -16,7 +16,6 @@ const READINGS: readonly (readonly [Reading, string])[] = [
 export function Transport() {
   const model = useModel();
   const playing = useEpisode((s) => s.playing);
-  const rate = useEpisode((s) => s.rate);
   const reading = useEpisode((s) => s.reading);
   const rowSeconds = useEpisode((s) => s.rowSeconds);
   const measured = useEpisode((s) => s.cut !== undefined);
@@ -27,20 +26,7 @@ export function Transport() {
         {playing ? 'Stop' : 'Play'}
       </CommandButton>
       <Clock />
-      <label className="flex items-center gap-2 text-sm max-sm:hidden">
-        Speed
-        <select
-          className="tabular select select-sm w-24"
-          value={rate}
-          onChange={(event) => model.setRate(Number(event.target.value))}
-        >
-          {RATES.map((value) => (
-            <option key={value} value={value}>
-              {value} ×
-            </option>
-          ))}
-        </select>
-      </label>
+      <SpeedSelect label="Speed" className="gap-2 text-sm max-sm:hidden" fieldClass="select-sm w-24" />
       <fieldset className="join shrink-0" aria-label="Reading">
         {READINGS.map(([value, label]) => (
           <button

@@ -199,7 +199,18 @@ export const COMMANDS: readonly Command[] = [
     (m) => m.state.selection !== undefined,
   ),
   command('Decide', 'split', 'Split at the playhead', 'Y', ['y'], (m) => m.splitHere(), measured),
-  command('Words', 'correct', 'Write the selected words anew', 'Enter', ['Enter'], (m) => m.show({ correcting: true }), chosen),
+  command(
+    'Words',
+    'correct',
+    'Write the selected words anew, or the word that a decision hangs on',
+    'Enter',
+    ['Enter'],
+    (m) => {
+      const { word } = m.docket.state.current ?? {};
+      m.show({ correcting: true, ...(!chosen(m) && word && { selection: { start: word.start, end: word.end } }) });
+    },
+    (m) => chosen(m) || (heard(m) && m.docket.state.current?.word !== undefined),
+  ),
   command(
     'Words',
     'out-of-text',
