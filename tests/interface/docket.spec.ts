@@ -22,6 +22,18 @@ async function bringBench(app: App, name: string): Promise<string> {
   return id as string;
 }
 
+/** What was brought here, and what it taught, is left for no other test. */
+test.afterEach(async ({ app }) => {
+  const { episodes } = await app.json('/api/episodes');
+  for (const { id, title } of episodes as { id: string; title: string }[]) {
+    if (!title.startsWith('docket ')) continue;
+    await app.json(`/api/episodes/${id}`, 'DELETE');
+    await app.json(`/api/episodes/${id}?forGood`, 'DELETE');
+  }
+  const { lessons } = (await app.json('/api/lessons')) as { lessons: Lesson[] };
+  for (const { about } of lessons) await app.json('/api/lessons', 'PUT', { set: null, about, to: 'forgotten' });
+});
+
 async function openDocket(page: Page, app: App, id: string): Promise<void> {
   await page.goto(`${app.address}/episodes/${id}`);
   await measured(page);
@@ -165,7 +177,7 @@ test('verdicts teach the next recording, in words; each lesson can be switched o
   }));
   await app.json(`/api/episodes/${id}/decisions`, 'POST', { events });
   await app.allCut();
-  const taught = async (): Promise<Lesson[]> => (await app.json('/api/lessons?set=')).lessons;
+  const taught = async (): Promise<Lesson[]> => (await app.json('/api/lessons')).lessons;
   await expect.poll(async () => (await taught()).find(({ about }) => about === 'filler/um')?.wrong).toBeGreaterThan(2);
 
   const next = await bringBench(app, 'docket learns.mp4');
@@ -188,12 +200,7 @@ test('verdicts teach the next recording, in words; each lesson can be switched o
   await kept.getByRole('button', { name: /^Forget: “um”:/ }).click();
   await expect(kept.getByRole('button', { name: /“um”:/ })).toHaveCount(0);
   expect((await taught()).some(({ about }) => about === 'filler/um')).toBe(false);
-  // Nothing of this is left for other tests.
-  for (const one of [id, next]) {
-    await app.json(`/api/episodes/${one}`, 'DELETE');
-    await app.json(`/api/episodes/${one}?forGood`, 'DELETE');
-  }
-  for (const { about } of await taught()) await app.json('/api/lessons', 'PUT', { set: null, about, to: 'forgotten' });
+});
 });
 
 test('is accessible in both themes, and names each entry by what, where, why and how sure', async ({ page, app }) => {

@@ -52,7 +52,8 @@ export function OutlookFigures() {
   );
 }
 
-const few = (value: number): string => (value < 9.95 ? value.toFixed(1) : String(Math.round(value)));
+/** The less it is, the finer it is told. */
+const few = (value: number): string => value.toFixed(value < 0.995 ? 2 : value < 9.95 ? 1 : 0);
 const weighed = (harm: number): string => `harm worth ${few(harm)} clipped words`;
 
 function Figure({ name, figure, children }: { name: string; figure: string; children: ReactNode }) {

@@ -62,6 +62,7 @@ export class DocketModel {
   private asked = 0;
   /** counts arrivals: what was begun for an earlier one ends */
   private turn = 0;
+  private endsWhenEnough = false;
 
   constructor(private readonly episode: DocketEpisode) {
     let before = episode.state;
@@ -70,7 +71,9 @@ export class DocketModel {
       const left = before.tray === 'docket' && now.tray !== 'docket';
       before = now;
       if (left) this.set({ isHandsFree: false });
-      if (changed && now.tray === 'docket' && now.isWhole) void this.refresh();
+      // While a slider moves its cut comes first.
+      const rests = now.isWhole && Object.keys(now.draft).length === 0;
+      if (changed && now.tray === 'docket' && rests) void this.refresh();
     });
     episode.player.onTime((at) => this.followPlaying(at));
   }
@@ -124,13 +127,21 @@ export class DocketModel {
     this.set({ current: entry });
     this.episode.show({ focus: { kind: entry.kind, found: entry.found }, selection: undefined });
     this.episode.reveal(entry.start);
-    const toTheEnd = await this.hear(entry.proposed === 'stay');
+    const heard = this.hear(entry.proposed === 'stay');
+    this.prefetchNext();
+    const toTheEnd = await heard;
     if (turn !== this.turn || !this.state.isHandsFree) return;
     if (!toTheEnd) this.set({ isHandsFree: false });
     else {
       await new Promise((resolve) => setTimeout(resolve, BEAT_MS));
       if (turn === this.turn && this.state.isHandsFree) this.agree();
     }
+  }
+
+  private prefetchNext(): void {
+    const next = this.beside(1);
+    const proposal = next && this.episode.state.cut?.same(next);
+    if (proposal) this.episode.review.prefetchAcross(proposal, next.proposed === 'stay');
   }
 
   /** Plays what is looked at: as it would be without it, or with it. */
@@ -160,7 +171,10 @@ export class DocketModel {
   private goOn(without?: ReadonlySet<string>): void {
     const next = this.beside(1, without);
     this.turn++;
-    if (next) void this.visit(next);
+    const { isHandsFree, docket } = this.state;
+    // Who listens hands-free is told when it is enough, once.
+    if (isHandsFree && this.endsWhenEnough && docket?.outlook.canStop) this.set({ current: next, isHandsFree: false });
+    else if (next) void this.visit(next);
     else this.set({ current: undefined, isHandsFree: false });
   }
 
@@ -239,6 +253,7 @@ export class DocketModel {
 
   toggleHandsFree(): void {
     const isHandsFree = !this.state.isHandsFree;
+    this.endsWhenEnough = this.state.docket?.outlook.canStop === false;
     this.set({ isHandsFree });
     this.turn++;
     if (isHandsFree) this.start();

@@ -1,6 +1,7 @@
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { piecesBetween } from '@/core/programme/across.ts';
 import { asRecorded, type Piece, type Programme, programmeOf, toProgramme, toSource } from '@/core/programme/programme.ts';
+import type { Range } from '@/core/time/range.ts';
 import { type PictureSource, Pictures } from './pictures.ts';
 import { renderProgramme } from './seamless.ts';
 import { SoundParts, type SoundSource } from './soundParts.ts';
@@ -181,6 +182,11 @@ export class Player {
     return new Promise((resolve) => {
       this.endOnce = resolve;
     });
+  }
+
+  /** Fetches the sound of what will be played next, so that it is heard at once. Before anything was played there is nothing to keep it in. */
+  prefetch(pieces: readonly Range[]): void {
+    for (const { start, end } of pieces) for (const at of [start, end]) this.parts?.prefetch(at);
   }
 
   close(): void {

@@ -3,6 +3,7 @@ import type { Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
 import { HEAR_MARGIN, piecesAcross } from '@/core/programme/across.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
+import type { Piece } from '@/core/programme/programme.ts';
 import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { clockEnd } from '../session/recordings.ts';
@@ -98,12 +99,20 @@ export class Review {
 
   /** Plays across a proposal, other cuts left out. @returns whether it was heard to its end */
   async hearAcross(proposal: SeenProposal, withMaterial: boolean): Promise<boolean> {
+    const pieces = this.across(proposal, withMaterial);
+    return pieces.length > 0 && this.episode.player.playOnce(pieces);
+  }
+
+  /** Has the sound of a proposal ready that will be heard next. */
+  prefetchAcross(proposal: SeenProposal, withMaterial: boolean): void {
+    this.episode.player.prefetch(this.across(proposal, withMaterial));
+  }
+
+  private across(proposal: SeenProposal, withMaterial: boolean): Piece[] {
     const { cut, decisions } = this.episode.state;
-    if (!cut) return false;
+    if (!cut) return [];
+    const { hurrySound } = decisions.settings;
     const { amount } = withAmount(proposal.treatment, decisions.settings);
-    const way = withMaterial ? 'with' : 'cut';
-    return this.episode.player.playOnce(
-      piecesAcross(cut.programme, { ...proposal, amount }, way, HEAR_MARGIN, decisions.settings.hurrySound),
-    );
+    return piecesAcross(cut.programme, { ...proposal, amount }, withMaterial ? 'with' : 'cut', HEAR_MARGIN, hurrySound);
   }
 }

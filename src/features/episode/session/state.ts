@@ -83,7 +83,7 @@ export interface EpisodeState {
 export interface Episode {
   readonly state: EpisodeState;
   readonly store: StoreApi<EpisodeState>;
-  readonly player: Pick<Player, 'sourceTime' | 'seek' | 'playOnce'>;
+  readonly player: Pick<Player, 'sourceTime' | 'seek' | 'playOnce' | 'prefetch'>;
   readonly engine: { aside(state: DecisionState): Promise<CutView | undefined> };
   decide(step: NewStep): void;
   /** asks for the cut as it now is, with what moves */
