@@ -201,7 +201,6 @@ test('verdicts teach the next recording, in words; each lesson can be switched o
   await expect(kept.getByRole('button', { name: /“um”:/ })).toHaveCount(0);
   expect((await taught()).some(({ about }) => about === 'filler/um')).toBe(false);
 });
-});
 
 test('is accessible in both themes, and names each entry by what, where, why and how sure', async ({ page, app }) => {
   await app.episode(page, 'carriage clock');
