@@ -77,6 +77,10 @@ function readOff({ texts, rules }: PaintedRow): string[] {
   return read;
 }
 
+/** What is painted on the rows that are in sight. */
+const paintedRows = (page: Page): Promise<PaintedRow[]> =>
+  page.evaluate(() => (window as unknown as { paintedRows: () => PaintedRow[] }).paintedRows());
+
 /** The words that a row says to those who do not see it. */
 const wordsOf = ({ label }: PaintedRow): string[] => {
   const said = label.replace(/^From [^ ]+( [^ ]+)?: /, '').split('; marked')[0] ?? '';
@@ -96,9 +100,7 @@ for (const width of [800, 1280, 1920])
       while (!(await page.getByText(`${seconds} s a row`, { exact: true }).isVisible()))
         await page.getByRole('button', { name: 'Longer rows' }).click();
       await page.waitForTimeout(500);
-      const rows = (await page.evaluate(() =>
-        (window as unknown as { paintedRows: () => unknown }).paintedRows(),
-      )) as PaintedRow[];
+      const rows = await paintedRows(page);
       expect(rows.length).toBeGreaterThan(2);
       let read = 0;
       for (const row of rows) {
@@ -124,3 +126,22 @@ for (const width of [800, 1280, 1920])
       expect(read).toBeGreaterThan(5);
     }
   });
+
+test('a word that stands apart from its moment is still the word that is pointed at', async ({ page, app }) => {
+  await watchPainting(page);
+  await app.episode(page, 'fog and birds');
+  while (!(await page.getByText('20 s a row', { exact: true }).isVisible()))
+    await page.getByRole('button', { name: 'Longer rows' }).click();
+  await page.waitForTimeout(500);
+  const rows = await paintedRows(page);
+  let tried = 0;
+  for (const [k, row] of rows.slice(0, 5).entries()) {
+    const word = row.texts.find(({ text, y }) => y > 80 && /^\w{4,}$/.test(text));
+    const box = await page.locator('section[aria-label="Score"] canvas').nth(k).boundingBox();
+    if (!word || !box || box.y < 60 || box.y > 640) continue;
+    await page.mouse.dblclick(box.x + (word.left + word.right) / 2, box.y + word.y - 4);
+    await expect(page.getByRole('region', { name: 'Selected words' })).toContainText(word.text);
+    tried++;
+  }
+  expect(tried).toBeGreaterThan(1);
+});

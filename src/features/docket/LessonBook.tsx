@@ -6,7 +6,7 @@ import { api } from '../api.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { listen } from '../events.ts';
 import { ToFile } from './LessonFile.tsx';
-import { lessonWords } from './lessonWords.ts';
+import { lessonWords, WORTH_SAYING } from './lessonWords.ts';
 
 const client = new QueryClient();
 const SHOWN = 40;
@@ -46,6 +46,7 @@ function Book() {
     );
   const lessons = data?.lessons ?? [];
   const inForce = lessons.filter(({ off }) => !off);
+  const worth = lessons.filter(({ off, right, wrong }) => off || right + wrong >= WORTH_SAYING);
   return (
     <section className="mt-2" aria-label="For the next recordings">
       <h2 className="font-semibold text-sm">For the next recordings{name ? ` under “${name}”` : ' without a named set'}</h2>
@@ -56,7 +57,7 @@ function Book() {
       )}
       {lessons.length === 0 && <p className="text-sm quiet">Nothing is kept for them yet.</p>}
       <ul className="text-sm">
-        {lessons.slice(0, SHOWN).map((lesson) => {
+        {worth.slice(0, SHOWN).map((lesson) => {
           const words = lessonWords(lesson, inForce, settings);
           return (
             <li key={lesson.about} className="flex items-start justify-between gap-2 border-base-300 border-b py-0.5">
@@ -83,6 +84,9 @@ function Book() {
           );
         })}
       </ul>
+      {lessons.length > worth.length && (
+        <p className="text-xs">and {lessons.length - worth.length} of a single verdict, which hardly count</p>
+      )}
       {inForce.length > 0 && (
         <div className="mt-1">
           <ToFile name={name ?? 'lessons'} lessons={inForce.map(({ off: _, ...lesson }) => lesson)} />

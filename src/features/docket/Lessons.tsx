@@ -3,14 +3,11 @@ import { Fold } from '@/ui/Fold.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { LessonBook } from './LessonBook.tsx';
 import { ToFile } from './LessonFile.tsx';
-import { lessonWords } from './lessonWords.ts';
+import { lessonWords, WORTH_SAYING } from './lessonWords.ts';
 import { useDocket } from './useDocket.ts';
 
 const SHOWN = 30;
 const NONE: readonly Lesson[] = [];
-/** Fewer verdicts than this are not worth a line. */
-const WORTH_SAYING = 2;
-
 /** What earlier recordings taught this one, and what this one will teach. */
 export function Lessons() {
   const inForce = useEpisode((s) => s.decisions.lessons);

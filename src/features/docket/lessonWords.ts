@@ -35,7 +35,9 @@ export function classWords(about: string): string {
   if (kind === 'pause') return [INSIDE[second] ?? name, third && AIR[third]].filter(Boolean).join(', ');
   if (kind === 'filler') return [`“${second}”`, third && FILLER_REASONS[third]].filter(Boolean).join(', ');
   if (kind === 'retake')
-    return [second === 'words' ? 'Lines said again' : 'Lines that sound alike', third && SIGNS[third]].filter(Boolean).join(', ');
+    return [second === 'words' ? 'Lines said again, by their words' : 'Lines that sound alike', third && SIGNS[third]]
+      .filter(Boolean)
+      .join(', ');
   if (kind === 'repeat') return `${name}, ${REPEAT_REASONS[second as keyof typeof REPEAT_REASONS] ?? second}`;
   return `${name}, ${ASIDE_REASONS[second as keyof typeof ASIDE_REASONS] ?? `“${second}”`}`;
 }
@@ -54,6 +56,9 @@ export function lessonWords({ about, told, right, wrong }: Lesson, all: readonly
   const said = wrong > right ? `you kept ${whole(wrong)} of ${whole(count)}` : `you let ${whole(right)} of ${whole(count)} go`;
   return `${classWords(about)}: ${said}; ${comesTo}`;
 }
+
+/** Fewer verdicts than this are not worth a line. */
+export const WORTH_SAYING = 2;
 
 /** Older verdicts count less, so that sums are no whole numbers. */
 const whole = (value: number): string => String(Math.round(value * 10) / 10);

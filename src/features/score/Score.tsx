@@ -91,7 +91,7 @@ export function Score() {
     performance.clearMarks(STEP_MARK);
   }, [cut]);
 
-  const { pulled, place, ...drag } = useDragging(scroller, width);
+  const { pulled, place, ...drag } = useDragging(scroller, width, ink);
   const layout = useRowLayout(place);
   const items = virtualizer.getVirtualItems();
   // What comes into sight takes over the canvas of what goes out of it: making one takes longer than painting it.

@@ -3,7 +3,6 @@ import type { Section } from '@/core/detect/sections.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import { type Range, subtract, union } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { type BracketForm, KIND_LOOKS } from '../kindLooks.ts';
 import {
   beginsIn,
@@ -18,15 +17,13 @@ import {
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
-import { type SpokenWord, setText } from './setText.ts';
+import { countText, type RowText, rowText, WORD_LINE, WORDS_TOP, widthOf } from './rowText.ts';
 import { type PaintedWave, WAVE_HEIGHT } from './wave.ts';
 
 /** Lanes of a row from top to bottom, in CSS pixels. */
 export const ROW_HEIGHT = 86;
 export const BRACKET_LANE = 18;
 const WAVE_TOP = 19;
-const WORDS_TOP = 56;
-const WORD_LINE = 15;
 
 export interface RowScene {
   readonly parts: readonly RowPart[];
@@ -77,7 +74,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   c.clearRect(0, 0, width, ROW_HEIGHT);
   c.fillStyle = ink.staff;
   c.fillRect(0, WAVE_TOP + WAVE_HEIGHT / 2 - 0.5, width, 1);
-  const written: WrittenWord[] = [];
+  const allOut: Range[] = [];
   const taken: TakenLines = [];
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
@@ -92,14 +89,14 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawAttempts(c, scene, part, toX);
     const { layout, showsOut } = scene;
     drawWanted(c, layout, ink, part, toX);
-    written.push(...writtenIn(c, scene, part, toX, out));
+    allOut.push(...out);
     if (part.seam && !beginsIn(layout.recordings, part)) drawSeam(c, toX(part.start), ink);
     drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawMoves(c, layout, ink, part, toX, !showsOut, taken);
     drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
   }
-  drawWords(c, scene, written);
+  drawWords(c, scene, allOut);
 }
 
 /** What is out of a part: by a verdict, or because it is not wanted. In order of time. */
@@ -251,24 +248,6 @@ function drawWave(c: CanvasRenderingContext2D, scene: RowScene, part: RowPart, t
   wave.put(c, 'full', at, to, WAVE_TOP);
 }
 
-const widths = new WeakMap<Ink, Map<string, number>>();
-const MOST_WIDTHS = 5000;
-
-/** The width of a text, measured once: the ink is another one when its faces have loaded. */
-function widthOf(c: CanvasRenderingContext2D, text: string, ink: Ink, face: 'wordFont' | 'timeFont'): number {
-  const known = widths.get(ink) ?? new Map<string, number>();
-  widths.set(ink, known);
-  const key = `${face} ${text}`;
-  let width = known.get(key);
-  if (width === undefined) {
-    c.font = ink[face];
-    width = c.measureText(text).width;
-    if (known.size >= MOST_WIDTHS) known.clear();
-    known.set(key, width);
-  }
-  return width;
-}
-
 /** Kinds differ by the form of their bracket first: square for a pause, slanted with a notch for a cut by hand. */
 function drawProposal(c: CanvasRenderingContext2D, scene: RowScene, proposal: SeenProposal, part: RowPart, toX: ToX): void {
   const { ink, showsOut } = scene;
@@ -345,7 +324,7 @@ const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '
 
 function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: SeenProposal, left: number, right: number): void {
   const text = `${TREATMENT_SIGNS[proposal.treatment]}${KIND_LOOKS[proposal.kind].label(proposal)}`;
-  const width = widthOf(c, text, ink, 'timeFont');
+  const width = widthOf(text, ink, 'timeFont');
   if (right - left < width + 10) return;
   c.font = ink.timeFont;
   c.fillStyle = inkOf(proposal, ink);
@@ -355,52 +334,26 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
   c.textAlign = 'left';
 }
 
-/** A word of a row, and how it is written. */
-interface WrittenWord extends SpokenWord {
-  readonly word: Word;
-  readonly index: number;
-  /** it goes with a cut */
-  readonly isOut: boolean;
-}
-
-/** The words of a part of a row; those said across its end belong to where their middle is. */
-function writtenIn(
-  c: CanvasRenderingContext2D,
-  { words, ink }: RowScene,
-  part: RowPart,
-  toX: ToX,
-  out: readonly Range[],
-): WrittenWord[] {
-  const [first, last] = wordsIn(words, part);
-  return words.slice(first, last).map((word, k) => {
-    const middle = (word.start + word.end) / 2;
-    return {
-      word,
-      index: first + k,
-      text: word.text,
-      from: toX(Math.max(part.start, word.start)),
-      to: toX(Math.min(part.end, word.end)),
-      width: widthOf(c, word.text, ink, 'wordFont'),
-      isOut: out.some(({ start, end }) => start <= middle && middle < end),
-    };
-  });
-}
-
 /** The words as text under their moments, with ticks where text and sound part. */
-function drawWords(c: CanvasRenderingContext2D, scene: RowScene, written: readonly WrittenWord[]): void {
-  const { ink, width: rowWidth, rowSeconds, marks } = scene;
-  const countText = (count: number) => `+${count}`;
-  const text = setText(written, rowWidth, (PHRASE_GAP * rowWidth) / rowSeconds, (count) =>
-    widthOf(c, countText(count), ink, 'timeFont'),
-  );
+function drawWords(c: CanvasRenderingContext2D, scene: RowScene, out: readonly Range[]): void {
+  const { ink, marks } = scene;
+  const text = rowText(scene);
   c.font = ink.wordFont;
   c.textBaseline = 'alphabetic';
   for (const { at, x, line, squeeze } of text.words) {
-    const { word, index, from, width: natural, isOut } = written[at] as WrittenWord;
+    const { word, index, from, width: natural } = text.spoken[at] as RowText['spoken'][number];
+    const middle = (word.start + word.end) / 2;
+    const isOut = out.some(({ start, end }) => start <= middle && middle < end);
     const width = natural * squeeze;
     const baseline = WORDS_TOP + 11 + line * WORD_LINE;
+    const isApart = Math.abs(x - from) > TICK_FROM || line === 1;
+    // What is selected is washed at its moment; a word that stands apart from it is washed as well.
+    if (isApart && scene.selection && scene.selection.start <= middle && middle < scene.selection.end) {
+      c.fillStyle = ink.select;
+      c.fillRect(x - 2, baseline - 12, width + 4, 15);
+    }
     markWord(c, word, marks.found?.[index] ?? 0, marks.spoken === index, ink, x, baseline, width);
-    if (Math.abs(x - from) > TICK_FROM) drawTick(c, ink, from, line === 0 ? x : undefined);
+    if (isApart) drawTick(c, ink, from, line === 0 ? x : undefined);
     c.fillStyle = isOut ? ink.out : ink.kept;
     if (squeeze === 1) c.fillText(word.text, x, baseline);
     else {
@@ -460,9 +413,6 @@ function markWord(
 
 /** Words under this are quietly underlined. */
 const UNSURE = 0.7;
-
-/** Words with less silence between them are set as one text. */
-const PHRASE_GAP = 0.25;
 
 function drawSeam(c: CanvasRenderingContext2D, x: number, ink: Ink): void {
   c.fillStyle = ink.pause;

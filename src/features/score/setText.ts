@@ -173,7 +173,7 @@ function inTwoLines(
     return {
       words: lines.map(({ at, x, line }) => ({ at, x: left + x, line, squeeze })),
       leftOut: [],
-      folded: [left],
+      folded: lines.some(({ line }) => line === 1) ? [left] : [],
       right: left + Math.max(...lines.map(({ at, x }) => x + (spoken[at] as SpokenWord).width * squeeze)),
     };
   }

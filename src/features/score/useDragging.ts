@@ -16,7 +16,9 @@ import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { inOnePassage, moveSelection } from '../order/arranging.ts';
 import { BRACKET_LANE, ROW_HEIGHT } from './drawRow.ts';
 import { type Edge, edgeNear } from './edges.ts';
+import type { Ink } from './ink.ts';
 import { type RowPart, rowParts, timeInRow } from './rows.ts';
+import { momentUnder, rowText } from './rowText.ts';
 
 const ROW_GAP = 6;
 /** From the top of one row to that of the next, and the width of the times at the left of the rows, in CSS pixels. */
@@ -48,7 +50,7 @@ interface Drag extends Place {
  * In the programme the selection can be dragged to another place.
  * @returns what to hang on the scroller, a proposal as it is while its edge is pulled, and the place over which the selection is held
  */
-export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: number) {
+export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: number, ink: Ink) {
   const model = useModel();
   const cut = useEpisode((s) => s.cut);
   const start = useRef<Drag>(undefined);
@@ -80,7 +82,11 @@ export function useDragging(scroller: RefObject<HTMLDivElement | null>, width: n
     const row = Math.max(0, Math.floor(y / PITCH));
     const x = Math.max(0, Math.min(width, event.clientX - (box?.left ?? 0) - GUTTER));
     const parts = rowParts(model.readingProgramme(), row, rowSeconds);
-    return { at: timeInRow(parts, (x / width) * rowSeconds), lane: y - row * PITCH, parts };
+    const lane = y - row * PITCH;
+    // Where text and sound part, what is pointed at is the word.
+    const { words } = model.state;
+    const word = lane >= WORDS_LANE ? momentUnder(rowText({ parts, width, rowSeconds, words, ink }), x, lane) : undefined;
+    return { at: word ?? timeInRow(parts, (x / width) * rowSeconds), lane, parts };
   };
 
   /** The edge that can be taken hold of: where what is out is not shown, there is nothing to pull. */
