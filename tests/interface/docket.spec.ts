@@ -209,17 +209,54 @@ test('is accessible in both themes, and names each entry by what, where, why and
   const entry = tray(page).getByRole('region', { name: 'What needs an ear' }).getByRole('button').first();
   await expect(entry).toHaveAccessibleName(/at \d+:\d\d\.\d: .*\d+ % likely/);
   for (const theme of ['paper', 'booth'])
-    for (const state of ['list', 'heard', 'through']) {
+    for (const state of ['list', 'heard', 'hands-free', 'through', 'learned']) {
       await page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme);
       if (state === 'heard') {
         await entry.click();
         await page.keyboard.press('k');
       }
+      if (state === 'hands-free') {
+        await page.keyboard.press('Shift+H');
+        await expect(tray(page)).toContainText('What you let pass is right');
+      }
       if (state === 'through') await tray(page).getByRole('button', { name: 'listen through' }).click();
+      if (state === 'learned')
+        await tray(page)
+          .getByText(/^What was learned/)
+          .click();
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(violations.map(({ id, nodes }) => `${theme} ${state} ${id} ${nodes[0]?.html}`)).toEqual([]);
+      if (state === 'hands-free') await page.keyboard.press('Shift+H');
       if (state === 'through') await tray(page).getByRole('button', { name: 'one by one' }).click();
+      if (state === 'learned')
+        await tray(page)
+          .getByText(/^What was learned/)
+          .click();
     }
+});
+
+test('on a touch screen held in a hand it is gone through with a thumb', async ({ browser, app }) => {
+  const id = await bringBench(app, 'docket thumb.mp4');
+  const phone = await browser.newContext({ viewport: { width: 390, height: 780 }, hasTouch: true, isMobile: true });
+  const page = await phone.newPage();
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await page.getByRole('tab', { name: 'Docket' }).tap();
+  await expect(figure(page, 'wrong-cuts')).toHaveText(/\d/);
+  const entries = await left(page);
+  await tray(page)
+    .getByRole('button', { name: /^Start/ })
+    .tap();
+  const right = now(page).getByRole('button', { name: 'Right as it is proposed', exact: true });
+  await expect(right).toBeVisible();
+  expect((await right.boundingBox())?.height ?? 0).toBeGreaterThanOrEqual(44);
+  // Nothing lies outside of what is seen.
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await right.tap();
+  await expect.poll(() => left(page)).toBeLessThan(entries);
+  await now(page).getByRole('button', { name: 'Put back, leave in' }).tap();
+  await expect.poll(async () => (await types(app, id)).filter((type) => type === 'verdict').length).toBeGreaterThanOrEqual(2);
+  await phone.close();
 });
 
 test('tabs follow arrow keys, the trays are as wide as they are pulled, and the picture can be larger', async ({ page, app }) => {
