@@ -1,11 +1,11 @@
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { piecesBetween } from '@/core/programme/across.ts';
 import { asRecorded, type Piece, type Programme, programmeOf, toProgramme, toSource } from '@/core/programme/programme.ts';
+import { renderProgramme } from '@/core/render/programmeSound.ts';
+import { Stretcher } from '@/core/render/stretch.ts';
 import type { Range } from '@/core/time/range.ts';
 import { type PictureSource, Pictures } from './pictures.ts';
-import { renderProgramme } from './seamless.ts';
 import { SoundParts, type SoundSource } from './soundParts.ts';
-import { Stretcher } from './stretch.ts';
 
 /** Sound is rendered in blocks of this many programme samples, and scheduled this far ahead of the clock. */
 const BLOCK = Math.round(0.4 * SOUND_RATE);

@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
+import type { SampleSource } from '@/core/render/sampleSource.ts';
 import { recordingAt } from '@/core/sources/recording.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { api } from '../api.ts';
@@ -17,7 +18,7 @@ const LATER = 5;
 const SIZE = SOUND_PART_SECONDS * SOUND_RATE;
 
 /** Fetches, decodes and keeps the sound of recordings by parts of equal length. All moments and samples are counted on the episode clock. */
-export class SoundParts {
+export class SoundParts implements SampleSource {
   private readonly parts = new LRUCache<string, Promise<AudioBuffer | undefined>>({ max: KEPT });
   private readonly derived = new LRUCache<string, Promise<Float32Array>>({ max: KEPT });
 

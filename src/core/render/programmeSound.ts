@@ -1,7 +1,7 @@
-import { SOUND_RATE } from '@/core/contract/sound.ts';
-import { type Piece, type Programme, pieceAt } from '@/core/programme/programme.ts';
-import type { Seconds } from '@/core/time/range.ts';
-import type { SoundParts } from './soundParts.ts';
+import { SOUND_RATE } from '../contract/sound.ts';
+import { type Piece, type Programme, pieceAt } from '../programme/programme.ts';
+import type { Seconds } from '../time/range.ts';
+import type { SampleSource } from './sampleSource.ts';
 import { Stretcher } from './stretch.ts';
 
 /** How long one side of a seam fades into the other, unless the settings say otherwise. */
@@ -16,7 +16,7 @@ const USUAL_FADE: Seconds = 0.01;
  */
 export async function renderProgramme(
   programme: Programme,
-  parts: SoundParts,
+  source: SampleSource,
   from: number,
   count: number,
   crossfade: Seconds = USUAL_FADE,
@@ -30,10 +30,10 @@ export async function renderProgramme(
     const starts = Math.round((programme.offsets[index] as number) * SOUND_RATE);
     const ends = Math.round((programme.offsets[index + 1] ?? programme.length) * SOUND_RATE);
     const until = Math.min(end, ends);
-    if (piece.rate !== 1) await renderHurried(piece, parts, at - starts, until - starts, out, at - from);
+    if (piece.rate !== 1) await renderHurried(piece, source, at - starts, until - starts, out, at - from);
     else if (!piece.hole) {
-      const source = Math.round(piece.start * SOUND_RATE) - starts;
-      await parts.copy(source + at, source + until, out, at - from);
+      const first = Math.round(piece.start * SOUND_RATE) - starts;
+      await source.copy(first + at, first + until, out, at - from);
     }
     at = Math.max(at, until);
   }
@@ -42,7 +42,7 @@ export async function renderProgramme(
   for (let index = first; index < programme.pieces.length; index++) {
     const seam = Math.round((programme.offsets[index] as number) * SOUND_RATE);
     if (seam - reach >= end) break;
-    await fadeAt(programme, index, seam, reach, parts, out, from, end);
+    await fadeAt(programme, index, seam, reach, source, out, from, end);
   }
   return out;
 }
@@ -53,7 +53,7 @@ async function fadeAt(
   index: number,
   seam: number,
   reach: number,
-  parts: SoundParts,
+  source: SampleSource,
   out: Float32Array,
   from: number,
   end: number,
@@ -77,8 +77,8 @@ async function fadeAt(
     return;
   }
   // Beyond its seam a piece goes on with what was taken out there.
-  const before = await samplesOf(parts, sampleOf(left.end) + low - seam, sampleOf(left.end) + high - seam);
-  const after = await samplesOf(parts, sampleOf(right.start) + low - seam, sampleOf(right.start) + high - seam);
+  const before = await samplesOf(source, sampleOf(left.end) + low - seam, sampleOf(left.end) + high - seam);
+  const after = await samplesOf(source, sampleOf(right.start) + low - seam, sampleOf(right.start) + high - seam);
   for (let k = low; k < high; k++) {
     const share = (k + 0.5 - (seam - half)) / (2 * half);
     // The two are different sounds: as much power in the middle as at the ends.
@@ -100,7 +100,7 @@ const HELD_BACK = SOUND_RATE;
 /** Samples `[from, to)` of a piece that runs faster: silent, faster and higher, or faster at its own pitch. */
 async function renderHurried(
   { start, end, rate, sound }: Piece,
-  parts: SoundParts,
+  source: SampleSource,
   from: number,
   to: number,
   out: Float32Array,
@@ -112,12 +112,12 @@ async function renderHurried(
   if (sound === 'along') {
     const low = first + Math.floor(from * rate);
     const high = Math.min(last, first + Math.ceil(to * rate) + 1);
-    const source = await samplesOf(parts, low, high);
+    const samples = await samplesOf(source, low, high);
     for (let k = from; k < to; k++) {
       const place = first + k * rate - low;
       const before = Math.floor(place);
       for (const channel of [0, 1]) {
-        const [a, b] = [source[2 * before + channel] ?? 0, source[2 * before + 2 + channel] ?? 0];
+        const [a, b] = [samples[2 * before + channel] ?? 0, samples[2 * before + 2 + channel] ?? 0];
         out[2 * (at + k - from) + channel] = a + (b - a) * (place - before);
       }
     }
@@ -125,10 +125,10 @@ async function renderHurried(
   }
   const each = Math.floor(STRETCHED / rate);
   for (let part = Math.floor(from / each); part * each < to; part++) {
-    const stretched = await parts.once(`${first} ${last} ${rate} ${part}`, async () => {
+    const stretched = await source.once(`${first} ${last} ${rate} ${part}`, async () => {
       const low = first + part * STRETCHED;
-      const source = await samplesOf(parts, low, Math.min(last, low + STRETCHED) + HELD_BACK);
-      return new Stretcher(rate).push(source).slice(0, 2 * each);
+      const samples = await samplesOf(source, low, Math.min(last, low + STRETCHED) + HELD_BACK);
+      return new Stretcher(rate).push(samples).slice(0, 2 * each);
     });
     const begin = Math.max(from, part * each);
     const count = Math.min(to, (part + 1) * each) - begin;
@@ -137,8 +137,8 @@ async function renderHurried(
   }
 }
 
-async function samplesOf(parts: SoundParts, from: number, to: number): Promise<Float32Array> {
+async function samplesOf(source: SampleSource, from: number, to: number): Promise<Float32Array> {
   const samples = new Float32Array(2 * Math.max(0, to - from));
-  await parts.copy(from, to, samples, 0);
+  await source.copy(from, to, samples, 0);
   return samples;
 }

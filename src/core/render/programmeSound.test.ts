@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { SOUND_RATE } from '@/core/contract/sound.ts';
-import { programmeOf } from '@/core/programme/programme.ts';
-import { renderProgramme } from './seamless.ts';
-import type { SoundParts } from './soundParts.ts';
+import { SOUND_RATE } from '../contract/sound.ts';
+import { programmeOf } from '../programme/programme.ts';
+import { renderProgramme } from './programmeSound.ts';
+import type { SampleSource } from './sampleSource.ts';
 import { Stretcher } from './stretch.ts';
 
 /** A recording whose every sample tells its own place, left counting up and right down. */
@@ -16,7 +16,7 @@ const parts = {
 };
 
 const placeValue = (sample: number) => (sample % 65_536) / 65_536;
-const soundParts = parts as unknown as SoundParts;
+const soundParts = parts as unknown as SampleSource;
 const FADE = 0.005 * SOUND_RATE;
 
 describe('the sound of a programme', () => {
@@ -100,7 +100,7 @@ describe('the sound of a hurried piece', () => {
         derived.set(name, made);
         return made;
       },
-    } as unknown as SoundParts;
+    } as unknown as SampleSource;
   };
   const hurried = (sound: 'mute' | 'along' | 'pitch') =>
     programmeOf([
