@@ -24,6 +24,7 @@ import { addKeepingCommands } from './keep.ts';
 import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 import { collect } from './options.ts';
+import { addRenderCommand } from './render.ts';
 
 const program = new Command('zetemis')
   .description('Finds what should go in a spoken recording and writes a cut list; looks after a server and its data.')
@@ -66,6 +67,7 @@ async function detectAll(files: readonly string[], options: Options & { json?: s
 }
 
 addHandoffCommands(program, common);
+addRenderCommand(program, common);
 
 interface WordsOptions {
   to: string;

@@ -22,6 +22,12 @@ export const boundsForSound = (seconds: number): ProcessBounds => ({
   writesMegabytes: 10,
 });
 
+/** Encoding so many seconds of sound. */
+export const boundsForSoundFile = (seconds: number): ProcessBounds => ({
+  ...boundsForSound(seconds),
+  writesMegabytes: 50 + Math.ceil(0.25 * seconds),
+});
+
 /** Decoding and encoding the picture of so many seconds. */
 export const boundsForPicture = (seconds: number): ProcessBounds => ({
   megabytes: megabytes(8000),

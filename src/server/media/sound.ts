@@ -7,6 +7,16 @@ import { inputArguments } from './ffmpeg.ts';
 
 export { SOUND_PART_SECONDS };
 
+/** A filter that mixes all tracks of a file into `[mix]`, none lowered, gaps filled with silence. */
+export function mixOf({ audio }: MediaFacts): string {
+  const filled = audio.map(({ index }, k) => `[0:${index}]aresample=${SOUND_RATE}:async=1:first_pts=0[t${k}]`);
+  const mixed =
+    audio.length === 1
+      ? '[t0]anull[mix]'
+      : `${audio.map((_, k) => `[t${k}]`).join('')}amix=inputs=${audio.length}:normalize=0[mix]`;
+  return [...filled, mixed].join(';');
+}
+
 /**
  * One part of a file's sound for listening: all tracks mixed without lowering each, two channels at most, FLAC.
  * Cut by decoding, so that parts join without a gap in any source format.
@@ -18,15 +28,10 @@ export async function soundPart(
   signal: AbortSignal,
 ): Promise<Uint8Array<ArrayBuffer>> {
   const channels = facts.audio.length > 1 || facts.audio.some((track) => track.channels > 1) ? 2 : 1;
-  const filled = facts.audio.map(({ index }, k) => `[0:${index}]aresample=${SOUND_RATE}:async=1:first_pts=0[t${k}]`);
-  const mixed =
-    facts.audio.length === 1
-      ? '[t0]anull[mix]'
-      : `${facts.audio.map((_, k) => `[t${k}]`).join('')}amix=inputs=${facts.audio.length}:normalize=0[mix]`;
   const { stdout, failed } = await execa(
     // biome-ignore format: one option and its value a pair
     ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', String(part * SOUND_PART_SECONDS), '-t', String(SOUND_PART_SECONDS),
-      ...inputArguments(path), '-filter_complex', [...filled, mixed].join(';'), '-map', '[mix]', '-ac', String(channels),
+      ...inputArguments(path), '-filter_complex', mixOf(facts), '-map', '[mix]', '-ac', String(channels),
       '-sample_fmt', 's16', '-c:a', 'flac', '-compression_level', '2', '-f', 'flac', 'pipe:1'], BOUNDS_FOR_A_LOOK),
     { encoding: 'buffer', reject: false, timeout: 30_000, maxBuffer: 16_000_000, cancelSignal: signal },
   );

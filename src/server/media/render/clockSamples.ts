@@ -1,0 +1,132 @@
+import { LRUCache } from 'lru-cache';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import { SOUND_RATE } from '@/core/contract/sound.ts';
+import type { SampleSource } from '@/core/render/sampleSource.ts';
+import type { Range } from '@/core/time/range.ts';
+import { boundsForSound } from '../bounds.ts';
+import { checkEnded, inputArguments, startFfmpeg } from '../ffmpeg.ts';
+import { mixOf } from '../sound.ts';
+
+/** A file whose sound is read, and where it stands on the episode clock. */
+export interface SoundFile extends Range {
+  readonly path: string;
+  readonly facts: MediaFacts;
+}
+
+/** Two channels of 16 bits. */
+const FRAME_BYTES = 4;
+/** Samples that are kept behind the last one read: seams and stretched parts look back so far. */
+const KEPT = 20 * SOUND_RATE;
+/** ... and as much again, so that they are moved to the front only now and then. */
+const ROOM = 2 * KEPT;
+
+/**
+ * The sound of an episode, decoded from front to back by one process a recording, with the last seconds kept. Whoever asks for what lies
+ * further back, as where passages were moved, has the recording decoded again from its start: sample-exact in any format.
+ */
+export class ClockSamples implements SampleSource {
+  private readonly readers = new Map<SoundFile, ForwardReader>();
+  private readonly derived = new LRUCache<string, Promise<Float32Array>>({ max: 4 });
+
+  constructor(
+    private readonly files: readonly SoundFile[],
+    private readonly signal: AbortSignal,
+  ) {}
+
+  async copy(from: number, to: number, out: Float32Array, at: number): Promise<void> {
+    for (const file of this.files) {
+      const place = Math.round(file.start * SOUND_RATE);
+      const [first, last] = [Math.max(from, place), Math.min(to, Math.round(file.end * SOUND_RATE))];
+      if (last <= first) continue;
+      let reader = this.readers.get(file);
+      if (!reader?.holds(first - place)) {
+        reader?.close();
+        reader = new ForwardReader(file, this.signal);
+        this.readers.set(file, reader);
+      }
+      await reader.copy(first - place, last - place, out, at + first - from);
+    }
+  }
+
+  once(name: string, work: () => Promise<Float32Array>): Promise<Float32Array> {
+    const known = this.derived.get(name) ?? work();
+    this.derived.set(name, known);
+    return known;
+  }
+
+  close(): void {
+    for (const reader of this.readers.values()) reader.close();
+  }
+}
+
+/** One file's samples, read forwards. */
+class ForwardReader {
+  private readonly ending = new AbortController();
+  private readonly chunks: AsyncIterator<Buffer>;
+  /** the last frames that were read, `count` of them, the first of them being number `start` of the file */
+  private readonly kept = new Int16Array(2 * ROOM);
+  private start = 0;
+  private count = 0;
+  private rest: Buffer = Buffer.alloc(0);
+  private isAtEnd = false;
+
+  constructor(file: SoundFile, signal: AbortSignal) {
+    this.chunks = decodedMix(file, AbortSignal.any([signal, this.ending.signal]))[Symbol.asyncIterator]();
+  }
+
+  holds(sample: number): boolean {
+    return sample >= this.start;
+  }
+
+  async copy(from: number, to: number, out: Float32Array, at: number): Promise<void> {
+    while (!this.isAtEnd && this.start + this.count < to) await this.read();
+    const [first, last] = [Math.max(from, this.start), Math.min(to, this.start + this.count)];
+    const [source, target] = [2 * (first - this.start), 2 * (at + first - from)];
+    for (let k = 0; k < 2 * (last - first); k++) out[target + k] = (this.kept[source + k] as number) / 32_768;
+  }
+
+  private async read(): Promise<void> {
+    const { value, done } = await this.chunks.next();
+    if (done) {
+      this.isAtEnd = true;
+      return;
+    }
+    const bytes = this.rest.length > 0 ? Buffer.concat([this.rest, value]) : value;
+    const frames = Math.floor(bytes.length / FRAME_BYTES);
+    this.rest = bytes.subarray(frames * FRAME_BYTES);
+    if (this.count + frames > ROOM) {
+      const drop = this.count - KEPT;
+      this.kept.copyWithin(0, 2 * drop, 2 * this.count);
+      this.start += drop;
+      this.count = KEPT;
+    }
+    // Samples of two bytes must begin at an even place in memory.
+    const samples = new Uint8Array(frames * FRAME_BYTES);
+    samples.set(bytes.subarray(0, frames * FRAME_BYTES));
+    this.kept.set(new Int16Array(samples.buffer), 2 * this.count);
+    this.count += frames;
+  }
+
+  close(): void {
+    this.ending.abort();
+  }
+}
+
+async function* decodedMix({ path, facts, start, end }: SoundFile, signal: AbortSignal): AsyncGenerator<Buffer> {
+  const options = [
+    ...inputArguments(path),
+    '-filter_complex',
+    mixOf(facts),
+    '-map',
+    '[mix]',
+    '-ac',
+    '2',
+    '-f',
+    's16le',
+    'pipe:3',
+  ];
+  const { running, outputs } = startFfmpeg(options, 1, boundsForSound(end - start), signal);
+  for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
+  const ended = await running;
+  if (!signal.aborted) checkEnded(ended, 'The sound cannot be decoded.');
+}
