@@ -48,8 +48,8 @@ module.exports = {
     {
       name: 'trays-do-not-know-each-other',
       severity: 'error',
-      from: { path: '^src/features/(pauses|words|handoff)/' },
-      to: { path: '^src/features/(pauses|words|handoff)/', pathNot: '^src/features/$1/' },
+      from: { path: '^src/features/(pauses|words|handoff|docket)/' },
+      to: { path: '^src/features/(pauses|words|handoff|docket)/', pathNot: '^src/features/$1/' },
     },
   ],
   options: {

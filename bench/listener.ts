@@ -9,6 +9,7 @@ import { KINDS } from '@/core/detect/kinds.ts';
 import { certaintyOf, DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { type DocketEntry, standingAlone } from '@/core/docket/docket.ts';
+import { costOf } from '@/core/docket/harm.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { EpisodeSession } from '@/core/session.ts';
 import type { Seconds } from '@/core/time/range.ts';
@@ -120,13 +121,13 @@ function trueHarm(left: readonly DecidedProposal[], isRight: IsRight) {
   const kept = { pauses: 0, harm: 0 };
   for (const proposal of left) {
     const right = isRight(proposal);
-    const isLine = KINDS[proposal.kind] === 'takes' || KINDS[proposal.kind] === 'asides';
+    const cost = costOf(proposal.kind);
     if (proposal.verdict === 'out' && right === false) {
       gone.count++;
-      gone.harm += isLine ? settings.costLine : 1;
+      gone.harm += cost.gone(settings);
     } else if (proposal.verdict !== 'out' && right) {
       if (proposal.kind === 'pause') kept.pauses++;
-      kept.harm += proposal.kind === 'pause' ? settings.costPauseIn : isLine ? settings.costLineIn : settings.costFillerIn;
+      kept.harm += cost.left(settings);
     }
   }
   return { gone, kept };

@@ -8,7 +8,7 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
-import { withFirst } from '@/core/docket/docket.ts';
+import { sentDocket } from '@/core/docket/docket.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { planFrames } from '@/core/outputs/plan/framePlan.ts';
 import { FORMATS } from '@/core/outputs/timelines/registry.ts';
@@ -178,7 +178,7 @@ async function benchDocket(): Promise<void> {
       proposals = session.cut(state).proposals.length;
       const took = await seconds(async () => {
         const docket = session.docket();
-        sent = JSON.stringify(docket && withFirst(docket, 250)).length;
+        sent = JSON.stringify(docket && sentDocket(docket, 250)).length;
       });
       times[state === NO_STEPS ? 'fresh' : 'heard'].push(1000 * took);
     }

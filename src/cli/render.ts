@@ -1,8 +1,6 @@
-import { extname } from 'node:path';
 import type { Command } from 'commander';
-import { MediaError } from '@/server/media/ffmpeg.ts';
 import { probe } from '@/server/media/probe.ts';
-import { renderSound, SOUND_ENDINGS } from '@/server/media/render/renderSound.ts';
+import { encoderFor, renderSound, SOUND_ENDINGS } from '@/server/media/render/renderSound.ts';
 import { analyse, type Options } from './analyse.ts';
 
 /** The command that makes finished sound. */
@@ -15,8 +13,7 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
 
 async function render(media: string[], options: Options & { to: string }): Promise<void> {
   // Said before minutes of measuring.
-  if (!SOUND_ENDINGS.includes(extname(options.to).toLowerCase()))
-    throw new MediaError(`A rendered sound ends in ${SOUND_ENDINGS.join(', ')}.`);
+  encoderFor(options.to);
   const { title, files, paths, cut } = await analyse(media, options);
   const sources = await Promise.all(
     files.map(async ({ start, end }, k) => {

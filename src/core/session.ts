@@ -1,7 +1,6 @@
 import type { DecidedProposal } from './decisions/matching.ts';
 import type { AboutStep, DecisionState } from './decisions/replay.ts';
 import { probabilityOf } from './detect/calibration/logistic.ts';
-import type { Proposal } from './detect/detector.ts';
 import {
   type EpisodeMaterial,
   eachPrepared,
@@ -81,7 +80,9 @@ export class EpisodeSession {
 
   /** The numbers that led to a proposal, if it is among those of the last answer. */
   evidence(id: string): Readonly<Record<string, number>> | undefined {
-    return this.proposal(id)?.evidence;
+    const proposal = this.proposal(id);
+    if (proposal?.untaught === undefined) return proposal?.evidence;
+    return { ...proposal.evidence, untaught: proposal.untaught };
   }
 
   /** Decisions that met no proposal of the last answer. */
@@ -157,7 +158,7 @@ export class EpisodeSession {
     return this.each.reduce((a, b) => (b.prepared.material.duration > a.prepared.material.duration ? b : a));
   }
 
-  private proposal(id: string): Proposal | undefined {
+  private proposal(id: string): DecidedProposal | undefined {
     return this.last?.cut.proposals.find((proposal) => proposal.id === id);
   }
 }

@@ -10,7 +10,7 @@ import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
 import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
-import { type Docket, withFirst } from '@/core/docket/docket.ts';
+import { type Docket, type SentDocket, sentDocket } from '@/core/docket/docket.ts';
 import { captionPreview } from '@/core/outputs/captions/preview.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
@@ -126,10 +126,12 @@ const worker = {
   evidence: (id: string): Readonly<Record<string, number>> | undefined => session?.evidence(id),
   unmet: (): readonly AboutStep[] => session?.unmet() ?? [],
   /** What still needs an ear: the first of it, with what is said of all. */
-  docket(): Docket | undefined {
+  docket(): SentDocket | undefined {
     const docket = session?.docket();
-    return docket && withFirst(docket, SENT_ENTRIES);
+    return docket && sentDocket(docket, SENT_ENTRIES);
   },
+
+  sure: (): Docket['sure'] => session?.docket()?.sure ?? [],
   seam: (id: string): SeamMeasure | undefined => session?.seam(id),
 
   async takes(): Promise<TakeGroup[]> {

@@ -28,7 +28,7 @@ const upTo = (length: number) => z.string().check(z.maxLength(length));
  * bring back, so that two tabs that undo the same thing at once undo it once.
  */
 export const decisionEvent = z.discriminatedUnion('type', [
-  z.object({ id, type: z.literal('verdict'), kind: proposalKind, about: range, verdict, unheard }),
+  z.object({ id, of, type: z.literal('verdict'), kind: proposalKind, about: range, verdict, unheard }),
   /** another treatment for one proposal than the settings give it */
   z.object({ id, type: z.literal('treat'), kind: proposalKind, about: range, treatment: treatmentName }),
   /** another edge for one proposal: what is taken of it now */

@@ -1,7 +1,7 @@
 import type { Proposal } from '../detect/detector.ts';
 import { certaintyOf } from '../detect/settings.ts';
 import { treatedRange, withAmount } from '../detect/treatment.ts';
-import { STAYS_UNDER } from '../lessons/correction.ts';
+import { STAYS_UNDER, toldWith } from '../lessons/correction.ts';
 import { mergeInOrder } from '../time/merge.ts';
 import { firstAfter, overlapOf, type Range } from '../time/range.ts';
 import type { Verdict } from './event.ts';
@@ -14,6 +14,8 @@ export interface DecidedProposal extends Proposal {
   readonly decided: boolean;
   /** decided with many others, without being listened to */
   readonly unheard?: boolean | undefined;
+  /** what was told of it before lessons, where they tell otherwise */
+  readonly untaught?: number | undefined;
   /** what would be taken of it, where a person moved an edge of that */
   readonly proposed?: Range | undefined;
 }
@@ -33,7 +35,12 @@ type Given = { [T in AboutStep['type']]?: Extract<AboutStep, { type: T }> };
  */
 export function applyDecisions(
   proposals: readonly Proposal[],
-  { about: steps, cuts, settings }: Pick<DecisionState, 'about' | 'cuts' | 'settings'>,
+  {
+    about: steps,
+    cuts,
+    settings,
+    lessons = [],
+  }: Pick<DecisionState, 'about' | 'cuts' | 'settings'> & Partial<Pick<DecisionState, 'lessons'>>,
 ): Matched {
   const all = cuts.length > 0 ? mergeInOrder([proposals, cuts.map(byHand)]) : proposals;
   const given = new Map<number, Given>();
@@ -55,19 +62,21 @@ export function applyDecisions(
     if (!met) unmatched.push(step);
   }
   const certainty = certaintyOf(settings);
+  const toldOf = toldWith(lessons);
   const decided = all.map((proposal, k) => {
     const known = given.size > 0 ? given.get(k) : undefined;
     const shaped = known?.treat || known?.edge ? reshaped(proposal, known, settings) : proposal;
-    const verdict = known?.verdict?.verdict ?? (known?.edge ? 'out' : ownVerdict(proposal, certainty));
-    return withVerdict(proposal, shaped, verdict, known !== undefined || proposal.kind === 'hand', known?.verdict?.unheard);
+    const told = toldOf?.(proposal) ?? proposal.confidence;
+    const verdict = known?.verdict?.verdict ?? (known?.edge ? 'out' : ownVerdict(told, told !== proposal.confidence, certainty));
+    return withVerdict(proposal, shaped, told, verdict, known !== undefined || proposal.kind === 'hand', known?.verdict?.unheard);
   });
   if (given.size > 0) decided.sort((a, b) => a.start - b.start || a.end - b.end);
   settleInside(decided);
   return { proposals: decided, unmatched };
 }
 
-const ownVerdict = ({ confidence, evidence }: Proposal, certainty: number): Verdict =>
-  confidence >= certainty ? 'out' : confidence <= STAYS_UNDER && evidence.untaught !== undefined ? 'stay' : 'open';
+const ownVerdict = (told: number, isTaught: boolean, certainty: number): Verdict =>
+  told >= certainty ? 'out' : isTaught && told <= STAYS_UNDER ? 'stay' : 'open';
 
 const byHand = ({ id, about }: CutStep): Proposal => ({
   id: `hand-${id}`,
@@ -87,6 +96,7 @@ const byHand = ({ id, about }: CutStep): Proposal => ({
 function withVerdict(
   proposal: Proposal,
   shaped: Proposal,
+  told: number,
   verdict: Verdict,
   decided: boolean,
   unheard: true | undefined,
@@ -100,12 +110,13 @@ function withVerdict(
     taken: shaped.taken,
     treatment: shaped.treatment,
     amount: shaped.amount,
-    confidence: proposal.confidence,
+    confidence: told,
     group: proposal.group,
     evidence: proposal.evidence,
     verdict,
     decided,
     unheard,
+    untaught: told === proposal.confidence ? undefined : proposal.confidence,
     proposed: shaped.taken === proposal.taken ? undefined : proposal.taken,
   };
 }

@@ -1,7 +1,7 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
 import type { AirSide, DecisionState } from '../decisions/replay.ts';
 import { overlapOf, type Seconds } from '../time/range.ts';
-import { openedBy } from './examples.ts';
+import { LEAST_OPENED, openedBy } from './examples.ts';
 
 /** The same side was opened so often, and by about as much, that it may be wanted everywhere. */
 export interface AirOffer {
@@ -16,7 +16,6 @@ const OFTEN = 3;
 /** Openings within this of the median, or within this share of it, are about as much. */
 const ABOUT: Seconds = 0.04;
 const ABOUT_SHARE = 0.5;
-const LEAST: Seconds = 0.015;
 
 /** What may be offered for all cuts, by the edges that were moved since the air of that side was last decided. */
 export function airOffers(proposals: readonly DecidedProposal[], { movedSince }: Pick<DecisionState, 'movedSince'>): AirOffer[] {
@@ -26,7 +25,7 @@ export function airOffers(proposals: readonly DecidedProposal[], { movedSince }:
     const opened = moved
       .filter(({ kind, found }) => steps.some((step) => step.kind === kind && overlapOf(step.about, found) > 0))
       .map((proposal) => openedBy(proposal)[side])
-      .filter((by) => by > LEAST)
+      .filter((by) => by > LEAST_OPENED)
       .sort((a, b) => a - b);
     if (opened.length < OFTEN) return [];
     const median = ((opened[(opened.length - 1) >> 1] as number) + (opened[opened.length >> 1] as number)) / 2;

@@ -59,7 +59,7 @@ describe('the docket', () => {
   it('asks about what is open, and not about what goes by itself', () => {
     const docket = ask([pause(10), filler(30, { confidence: 0.8, verdict: 'open' })]);
     expect(ids(docket)).toEqual(['filler-30']);
-    expect(docket.sure).toBe(1);
+    expect(docket.sure).toEqual([{ kind: 'pause', found: { start: 10, end: 11 } }]);
   });
 
   it('is ordered by the expected harm that a second of listening removes', () => {

@@ -38,6 +38,8 @@ export interface DocketEntry extends Range {
   readonly harm: number;
   /** seconds of sound it takes to hear it, at plain speed */
   readonly seconds: Seconds;
+  /** its most special class; see `classesOf` */
+  readonly about: string;
   /** entry of the lexicon, words that are repeated, or group of takes */
   readonly group: string | undefined;
   /** the least sure word that it hangs on */
@@ -77,8 +79,8 @@ export interface Docket {
   readonly seconds: Seconds;
   readonly outlook: Outlook;
   /** proposals that go without being asked about */
-  readonly sure: number;
-  /** share of what is judged so far */
+  readonly sure: readonly Pick<DecidedProposal, 'kind' | 'found'>[];
+  /** how many of those that were judged so far were right */
   readonly judged: { readonly right: number; readonly wrong: number };
   /** what is said of this recording so far, as it will be taught to the next ones */
   readonly lessons: readonly Lesson[];
@@ -120,26 +122,28 @@ const TEN_MINUTES: Seconds = 600;
 /** The list of what to hear, ordered by expected harm removed per second heard, and what may be wrong with the rest. */
 export function docketOf(asked: Asked): Omit<Docket, 'airOffers'> {
   const { proposals, programme, settings, heard, recorded, doubtComesTrue = DOUBT_COMES_TRUE } = asked;
-  const isHeard = (proposal: DecidedProposal) => wasHeard(programme, heard, proposal);
-  const examples = judgedExamples(proposals, isHeard);
+  const heardOnes = new Set(proposals.filter((proposal) => wasHeard(programme, heard, proposal)));
+  const examples = judgedExamples(proposals, heardOnes);
   const lessons = lessonsOf(examples);
   const correct = correctionFrom(lessons);
   const certainty = certaintyOf(settings);
   const visible = standingAlone(proposals, certainty);
   const looked = visible.map((proposal): Looked => {
-    const probability = correct(classesOf(proposal), proposal.confidence);
+    const classes = classesOf(proposal);
+    const probability = correct(classes, proposal.confidence);
     const seam = proposal.verdict === 'out' && proposal.treatment !== 'hurry' ? asked.seamOf(proposal) : undefined;
     // Of what went by itself less comes true than is told.
     const shareTrue = goesByItself(proposal, certainty) ? Math.min(1, doubtComesTrue[KINDS[proposal.kind]] ?? 1) : 1;
     const wrong = proposal.verdict === 'out' ? shareTrue * (1 - probability * (1 - (seam?.clips ?? 0))) : probability;
-    const heardIt = isHeard(proposal);
+    const isHeard = heardOnes.has(proposal);
     return {
       proposal,
+      about: classes.at(-1) ?? proposal.kind,
       probability,
       seam,
       wrong,
-      isKnown: heardIt || isJudged(proposal),
-      isSettled: isDecided(proposal) || heardIt,
+      isKnown: isHeard || isJudged(proposal),
+      isSettled: isHeard || isDecided(proposal),
     };
   });
   const sure = looked.filter(({ proposal }) => goesByItself(proposal, certainty));
@@ -157,14 +161,16 @@ export function docketOf(asked: Asked): Omit<Docket, 'airOffers'> {
   const sampleLeft = entries.filter(({ why }) => why === 'sample').length;
   const unknown = looked.filter(({ isKnown }) => !isKnown);
   const outlook = outlookOf(unknown, settings, recorded, sampleLeft);
-  const groups = inGroups(entries, looked, outlook.harm <= outlook.limit);
+  const groups = inGroups(entries, outlook.harm <= outlook.limit);
   const right = examples.filter((example) => example.right).length;
   return {
     groups,
     entries: entries.length,
     seconds: entries.reduce((sum, { seconds }) => sum + seconds, 0),
     outlook,
-    sure: left.filter(({ proposal, probability }) => proposal.verdict === 'out' && probability >= certainty).length,
+    sure: left.flatMap(({ proposal: { kind, found, verdict }, probability }) =>
+      verdict === 'out' && probability >= certainty ? [{ kind, found }] : [],
+    ),
     judged: { right, wrong: examples.length - right },
     lessons,
   };
@@ -176,6 +182,7 @@ const sampleSize = ({ sampleOf }: Settings, recorded: Seconds): number =>
 
 interface Looked {
   readonly proposal: DecidedProposal;
+  readonly about: string;
   /** that it should go, by all that is known */
   readonly probability: number;
   readonly seam: Seam | undefined;
@@ -232,7 +239,7 @@ const isHarsh = (seam: Seam | undefined): seam is Seam => seam !== undefined && 
 const joinHarm = (seam: Seam | undefined, { costJoin }: Settings): number => (isHarsh(seam) ? seam.harsh * costJoin : 0);
 
 function entryOf(
-  { proposal, probability, seam, wrong }: Looked,
+  { proposal, about, probability, seam, wrong }: Looked,
   why: DocketReason,
   standsFor: number,
   asked: Asked,
@@ -259,6 +266,7 @@ function entryOf(
     probability,
     harm,
     seconds,
+    about,
     group,
     word: unsureWordIn(asked.words, proposal),
   };
@@ -280,24 +288,22 @@ function unsureWordIn(words: readonly Word[], { kind, found }: DecidedProposal):
  * Entries that belong together, groups by what they remove a second.
  * @param isEnough listening could stop but for those that are to be checked: they come first
  */
-function inGroups(entries: readonly DocketEntry[], looked: readonly Looked[], isEnough: boolean): DocketGroup[] {
-  const classes = new Map(looked.map(({ proposal }) => [proposal.id, classesOf(proposal).at(-1) ?? proposal.kind]));
-  const groups = new Map<string, { about: string; entries: DocketEntry[] }>();
+function inGroups(entries: readonly DocketEntry[], isEnough: boolean): DocketGroup[] {
+  const groups = new Map<string, DocketEntry[]>();
   for (const entry of entries) {
-    const about = classes.get(entry.id) as string;
     // Tries at one line stand together, and two lines do not.
-    const key = [about, entry.kind === 'retake' ? entry.group : '', entry.proposed, entry.why].join(' ');
-    const group = groups.get(key) ?? { about, entries: [] };
+    const key = [entry.about, entry.kind === 'retake' ? entry.group : '', entry.proposed, entry.why].join(' ');
+    const group = groups.get(key) ?? [];
     groups.set(key, group);
-    group.entries.push(entry);
+    group.push(entry);
   }
   const rate = ({ entries: all }: { entries: readonly DocketEntry[] }) =>
     all.reduce((sum, { harm }) => sum + harm, 0) / all.reduce((sum, { seconds }) => sum + seconds, 1e-9);
   const isNext = ({ entries: all }: { entries: readonly DocketEntry[] }) => (isEnough && all[0]?.why === 'sample' ? 1 : 0);
   return [...groups]
-    .map(([key, { about, entries: all }]) => ({
+    .map(([key, all]) => ({
       key,
-      about,
+      about: (all[0] as DocketEntry).about,
       entries: all.sort((a, b) => b.harm / b.seconds - a.harm / a.seconds || a.start - b.start),
     }))
     .sort(
@@ -321,13 +327,15 @@ function outlookOf(unheard: readonly Looked[], settings: Settings, recorded: Sec
 
 const LEFT_IN = { sound: 'pausesIn', words: 'fillersIn', takes: 'linesIn', asides: 'linesIn', hand: 'linesIn' } as const;
 
-/** A docket whose list ends after so many entries. */
-export function withFirst(docket: Docket, count: number): Docket {
+/** A docket as it crosses over to the page: with the first of its list, and a number for the sure ones. */
+export type SentDocket = Omit<Docket, 'sure'> & { readonly sure: number };
+
+export function sentDocket(docket: Docket, count: number): SentDocket {
   let room = count;
   const groups = docket.groups.flatMap((group) => {
     const entries = group.entries.slice(0, Math.max(0, room));
     room -= entries.length;
     return entries.length === 0 ? [] : [entries.length === group.entries.length ? group : { ...group, entries }];
   });
-  return { ...docket, groups };
+  return { ...docket, groups, sure: docket.sure.length };
 }

@@ -1,7 +1,6 @@
 import type { DecidedProposal } from '../decisions/matching.ts';
 import type { AirSide } from '../decisions/replay.ts';
 import { mergedLessons } from '../lessons/book.ts';
-import { untaughtOf } from '../lessons/correction.ts';
 import { classesOf, type Lesson } from '../lessons/lesson.ts';
 import type { Seconds } from '../time/range.ts';
 
@@ -13,23 +12,21 @@ export interface Example {
 
 /**
  * What a person has judged so far. Who gives a cut more air says that it was not right as it was.
- * @param isHeard whether a proposal that is out was listened to
+ * @param heard proposals that were listened to
  */
-export function judgedExamples(
-  proposals: readonly DecidedProposal[],
-  isHeard: (proposal: DecidedProposal) => boolean,
-): Example[] {
+export function judgedExamples(proposals: readonly DecidedProposal[], heard: ReadonlySet<DecidedProposal>): Example[] {
   return proposals.flatMap((proposal): Example[] => {
     const { kind, verdict, decided } = proposal;
     if (kind === 'hand' || proposal.unheard) return [];
-    if (decided && isOpened(proposal)) return [{ proposal, right: false }];
+    // That words go is right, however much of the silence beside them goes too.
+    if (decided && kind === 'pause' && isOpened(proposal)) return [{ proposal, right: false }];
     if (decided && verdict !== 'open') return [{ proposal, right: verdict === 'out' }];
-    return !decided && verdict === 'out' && isHeard(proposal) ? [{ proposal, right: true }] : [];
+    return !decided && verdict === 'out' && heard.has(proposal) ? [{ proposal, right: true }] : [];
   });
 }
 
 /** Shorter pulls are slips of the hand. */
-const LEAST_OPENED: Seconds = 0.015;
+export const LEAST_OPENED: Seconds = 0.015;
 
 /** How much later the cut begins, and how much earlier it ends, than was proposed. */
 export const openedBy = ({ proposed, taken }: DecidedProposal): Readonly<Record<AirSide, Seconds>> =>
@@ -44,6 +41,11 @@ const isOpened = (proposal: DecidedProposal): boolean => {
 export const lessonsOf = (examples: readonly Example[]): Lesson[] =>
   mergedLessons([
     examples.flatMap(({ proposal, right }) =>
-      classesOf(proposal).map((about) => ({ about, told: untaughtOf(proposal), right: right ? 1 : 0, wrong: right ? 0 : 1 })),
+      classesOf(proposal).map((about) => ({
+        about,
+        told: proposal.untaught ?? proposal.confidence,
+        right: right ? 1 : 0,
+        wrong: right ? 0 : 1,
+      })),
     ),
   ]);

@@ -1,5 +1,4 @@
-import * as z from 'zod/mini';
-import { type Lesson, lesson } from './lesson.ts';
+import type { Lesson } from './lesson.ts';
 
 /** Share that a recording's lessons keep of their weight with each later recording. */
 const KEPT = 0.85;
@@ -28,12 +27,6 @@ export function mergedLessons(recordings: readonly (readonly Lesson[])[]): Lesso
 }
 
 const inThousandths = (value: number): number => Math.round(value * 1000) / 1000;
-
-export const lessonsFile = z.object({
-  schema: z.literal('zetemis.lessons/1'),
-  name: z.string(),
-  lessons: z.array(lesson).check(z.maxLength(MOST_LESSONS)),
-});
 
 /** Lessons as a file that can be kept and given on: `zetemis.lessons/1`. */
 export const writeLessonsFile = (name: string, lessons: readonly Lesson[]): string =>

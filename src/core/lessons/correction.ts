@@ -73,20 +73,9 @@ function shifted(probability: number, offset: number): number {
 /** What is told after lessons is told to a thousandth, as before. */
 const rounded = (probability: number): number => Math.min(1 - LEAST, Math.max(LEAST, Math.round(probability * 1000) / 1000));
 
-/**
- * Proposals judged with lessons. What was told before stays in their evidence as `untaught`, so that lessons are never taught by
- * themselves.
- */
-export function taughtProposals(proposals: readonly Proposal[], lessons: readonly Lesson[]): readonly Proposal[] {
-  if (lessons.length === 0) return proposals;
+/** What is told of proposals with lessons; nothing where there are none. Asked at each step of a slider. */
+export function toldWith(lessons: readonly Lesson[]): ((proposal: Proposal) => number) | undefined {
+  if (lessons.length === 0) return undefined;
   const correct = correctionFrom(lessons);
-  return proposals.map((proposal) => {
-    const confidence = rounded(correct(classesOf(proposal), proposal.confidence));
-    if (Math.abs(confidence - proposal.confidence) < LEAST / 2) return proposal;
-    return { ...proposal, confidence, evidence: { ...proposal.evidence, untaught: proposal.confidence } };
-  });
+  return (proposal) => rounded(correct(classesOf(proposal), proposal.confidence));
 }
-
-/** What was told of a proposal before lessons. */
-export const untaughtOf = ({ confidence, evidence }: Pick<Proposal, 'confidence' | 'evidence'>): number =>
-  evidence.untaught ?? confidence;

@@ -1,8 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { applyDecisions, type DecidedProposal } from '../decisions/matching.ts';
 import type { Proposal } from '../detect/detector.ts';
-import { lessonsFile, mergedLessons, writeLessonsFile } from './book.ts';
-import { correctionFrom, STAYS_UNDER, taughtProposals, untaughtOf } from './correction.ts';
+import { DEFAULT_SETTINGS } from '../detect/settings.ts';
+import { lessonsOf } from '../docket/examples.ts';
+import { mergedLessons, writeLessonsFile } from './book.ts';
+import { correctionFrom, STAYS_UNDER } from './correction.ts';
 import { classesOf, type Lesson } from './lesson.ts';
 
 const SO = ['filler', 'filler/so', 'filler/so/opens'];
@@ -94,10 +97,17 @@ describe('lessons', () => {
     expect(now).toBeCloseTo(sigma(logit + best), 3);
   });
 
-  it('leave in the evidence what was told before, and are not taught by themselves', () => {
-    const [once] = taughtProposals([proposal({})], taught(0.9, 1, 14)) as [Proposal];
-    expect(once.confidence).toBeLessThan(STAYS_UNDER);
-    expect(untaughtOf(once)).toBe(0.9);
+  it('change what a proposal is told and its verdict, leave beside it what was told before, and are not taught by themselves', () => {
+    const settings = DEFAULT_SETTINGS;
+    const { proposals } = applyDecisions([proposal({})], { about: [], cuts: [], settings, lessons: taught(0.9, 1, 14) });
+    expect(proposals[0]).toMatchObject({ verdict: 'stay', decided: false, untaught: 0.9 });
+    expect(proposals[0]?.confidence).toBeLessThan(STAYS_UNDER);
+    const judged = [{ proposal: { ...(proposals[0] as DecidedProposal) }, right: false }];
+    expect(lessonsOf(judged).every(({ told }) => told === 0.9)).toBe(true);
+    expect(applyDecisions([proposal({})], { about: [], cuts: [], settings }).proposals[0]).toMatchObject({
+      verdict: 'open',
+      confidence: 0.9,
+    });
   });
 });
 
@@ -113,9 +123,9 @@ describe('a book of lessons', () => {
     expect(merged?.told).toBeGreaterThan(0.7);
   });
 
-  it('comes back from its file as it was', () => {
+  it('says in its file what it is', () => {
     const lessons = taught(0.9, 1, 14);
-    const file = lessonsFile.parse(JSON.parse(writeLessonsFile('Bench', lessons)));
+    const file = JSON.parse(writeLessonsFile('Bench', lessons));
     expect(file).toEqual({ schema: 'zetemis.lessons/1', name: 'Bench', lessons });
   });
 });

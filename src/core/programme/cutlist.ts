@@ -3,7 +3,6 @@ import type { DecisionState } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
-import { taughtProposals } from '../lessons/correction.ts';
 import { indexAt, presentOf, type Recording } from '../sources/recording.ts';
 import { overlapOf, type Range, toMillis, totalLength } from '../time/range.ts';
 import { arrange } from './arrangement.ts';
@@ -32,10 +31,9 @@ export interface Cut extends Matched {
  * @param pace for a first look, what takes longer can be left out or as it was; the answer that counts is the `whole` one
  */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
-  const { settings, sections, text, splits, removed, lessons } = state;
+  const { settings, sections, text, splits, removed } = state;
   const recordings = recordingsOf(prepared);
-  const found = detectWithSections(reworded(prepared, text, pace), settings, sections, state);
-  const matched = applyDecisions(taughtProposals(found, lessons), state);
+  const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const present = presentOf(recordings, removed);
   const isPresent = ({ found }: DecidedProposal) => present.some((one) => overlapOf(one, found) > 0);
   const proposals = present.length === recordings.length ? matched.proposals : matched.proposals.filter(isPresent);

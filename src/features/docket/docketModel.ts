@@ -1,10 +1,7 @@
-import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
-import type { NewStep } from '@/core/decisions/bounds.ts';
 import type { Verdict } from '@/core/decisions/event.ts';
 import type { ProposalKind } from '@/core/detect/kinds.ts';
-import { certaintyOf } from '@/core/detect/settings.ts';
-import type { Docket, DocketEntry, DocketGroup } from '@/core/docket/docket.ts';
+import type { Docket, DocketEntry, DocketGroup, SentDocket } from '@/core/docket/docket.ts';
 import { standingOrder } from '@/core/docket/standing.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
 import { toProgramme, toSource } from '@/core/programme/programme.ts';
@@ -14,7 +11,7 @@ import type { Episode, EpisodeState } from '../episode/session/state.ts';
 
 /** The episode with what only the docket asks of it. */
 interface DocketEpisode extends Episode {
-  readonly engine: Episode['engine'] & { docket(): Promise<Docket | undefined> };
+  readonly engine: Episode['engine'] & { docket(): Promise<SentDocket | undefined>; sure(): Promise<Docket['sure']> };
   readonly review: Review;
   readonly player: Episode['player'] & { play(): void; pause(): void; onTime(listener: (at: Seconds) => void): () => void };
   read(reading: EpisodeState['reading']): void;
@@ -27,7 +24,7 @@ export type Way = 'each' | 'through';
 
 export interface DocketState {
   /** the last answer; undefined until there is one */
-  readonly docket: Docket | undefined;
+  readonly docket: SentDocket | undefined;
   /** its groups as they stand on the list */
   readonly groups: readonly DocketGroup[];
   /** what is heard and decided now */
@@ -46,7 +43,6 @@ const BEAT_MS = 700;
 const IN_SIGHT = 6;
 /** Seconds, by the clock on the wall, for which a key is about the seam that was just heard. */
 const JUST_HEARD: Seconds = 2;
-const MORE_AIR: Seconds = 0.05;
 
 /** What still needs an ear: the list, where one is on it, and what can be said of it. */
 export class DocketModel {
@@ -199,15 +195,10 @@ export class DocketModel {
     if (!current || !group) return;
     const said = verdict === 'proposed' ? current.proposed : verdict;
     const others = group.entries.filter(({ id }) => id !== current.id);
-    this.episode.decide({ type: 'verdict', kind: current.kind, about: current.found, verdict: said });
-    if (others.length > 0)
-      this.episode.decide({
-        type: 'verdicts',
-        kind: current.kind,
-        abouts: others.map(({ found }) => found),
-        verdict: said,
-        unheard: true,
-      });
+    const heard = { type: 'verdict', kind: current.kind, about: current.found, verdict: said } as const;
+    const abouts = others.map(({ found }) => found);
+    const alike = { type: 'verdicts', kind: current.kind, abouts, verdict: said, unheard: true } as const;
+    this.episode.decide(heard, ...(abouts.length > 0 ? [alike] : []));
     this.goOn(new Set(group.entries.map(({ id }) => id)));
   }
 
@@ -218,7 +209,7 @@ export class DocketModel {
     if (!current || !proposal) return;
     const turn = ++this.turn;
     const { doubt } = current;
-    this.episode.review.openAir(proposal, MORE_AIR, doubt === 'onset' ? 'end' : doubt === 'ending' ? 'start' : undefined);
+    this.episode.review.openAir(proposal, doubt === 'onset' ? 'end' : doubt === 'ending' ? 'start' : undefined);
     await this.nextCut();
     const toTheEnd = await this.hear(false);
     if (turn === this.turn && toTheEnd) this.goOn();
@@ -280,22 +271,14 @@ export class DocketModel {
       this.episode.show({ focus: { kind: last.kind, found: last.found } });
   }
 
-  /** Those that go by themselves, as far as nobody has said anything about them. */
-  private sure(): SeenProposal[] {
-    const { cut, decisions } = this.episode.state;
-    const certainty = certaintyOf(decisions.settings);
-    return Array.from({ length: cut?.count ?? 0 }, (_, k) => cut?.at(k) as SeenProposal).filter(
-      ({ verdict, decided, confidence, kind }) => kind !== 'hand' && verdict === 'out' && !decided && confidence >= certainty,
-    );
-  }
-
   /** All that goes by itself is decided, or becomes a question again. */
-  settleSure(verdict: 'out' | 'open'): void {
+  async settleSure(verdict: 'out' | 'open'): Promise<void> {
     const byKind = new Map<ProposalKind, Range[]>();
-    for (const { kind, found } of this.sure()) byKind.set(kind, [...(byKind.get(kind) ?? []), inMillis(found)]);
-    const together = uuid();
-    for (const [kind, abouts] of byKind)
-      this.episode.decide({ type: 'verdicts', of: together, kind, abouts, verdict, unheard: true } as NewStep);
+    for (const { kind, found } of await this.episode.engine.sure())
+      byKind.set(kind, [...(byKind.get(kind) ?? []), inMillis(found)]);
+    this.episode.decide(
+      ...[...byKind].map(([kind, abouts]) => ({ type: 'verdicts', kind, abouts, verdict, unheard: true }) as const),
+    );
   }
 }
 

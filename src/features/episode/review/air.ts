@@ -2,10 +2,8 @@ import type { AirSide } from '@/core/decisions/replay.ts';
 import { specOf } from '@/core/detect/settings.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import type { EpisodeModel } from '../session/model.ts';
+import { MORE_AIR } from './review.ts';
 import { settingsShown } from './tuning.ts';
-
-/** Seconds of air that one press opens. */
-export const MORE_AIR: Seconds = 0.05;
 
 /** Leaves more air on one side at every seam that the shown settings are about. */
 export function openAll(model: EpisodeModel, side: AirSide, seconds: Seconds = MORE_AIR): void {
@@ -21,7 +19,7 @@ export function openAll(model: EpisodeModel, side: AirSide, seconds: Seconds = M
 /** Leaves more air on both sides of the focused proposal. */
 export function openBoth(model: EpisodeModel): void {
   const proposal = model.review.focused();
-  if (proposal) model.review.openAir(proposal, MORE_AIR);
+  if (proposal) model.review.openAir(proposal);
 }
 
 /** Leaves more or less air on one side of the focused proposal alone. */

@@ -5,8 +5,14 @@ import { ASIDE_REASONS, FILLER_REASONS, REPEAT_REASONS } from './reasonWords.ts'
 
 type Evidence = Proposal['evidence'];
 
-/** Why words are taken for a filler, a repeat or a retake, in words, the weightiest reason first. */
-export function reasonsFor({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence'>): string[] {
+/** Why words are taken for a filler, a repeat or a retake, in words, the weightiest reason first; what was taught about it comes last. */
+export const reasonsFor = (proposal: Pick<Proposal, 'kind' | 'evidence'>): string[] => {
+  const { untaught } = proposal.evidence;
+  const before = untaught === undefined ? [] : [`${Math.round(100 * untaught)} % before what earlier recordings taught`];
+  return [...reasonsFound(proposal), ...before];
+};
+
+function reasonsFound({ kind, evidence }: Pick<Proposal, 'kind' | 'evidence'>): string[] {
   if (kind === 'repeat')
     return [...worded(evidence, (id) => REPEAT_REASONS[id as keyof typeof REPEAT_REASONS]), ...doubtsOf(evidence)];
   if (kind === 'retake') return retakeReasons(evidence);

@@ -13,6 +13,9 @@ const LEAD_IN: Seconds = 1;
 /** Shorter cuts are slips of the hand. */
 const LEAST_CUT: Seconds = 0.02;
 
+/** Seconds of air that one press opens. */
+export const MORE_AIR: Seconds = 0.05;
+
 export type Side = 'start' | 'end';
 
 /** What is taken when one edge is put to a moment: never past the other, never out of the recording. */
@@ -44,9 +47,9 @@ export class Review {
     return true;
   }
 
-  /** Leaves so much more air at both of its sides, or on one; what is too short for that stays in. */
-  openAir({ kind, found, start, end }: SeenProposal, by: Seconds, side?: Side): void {
-    const taken = inMillis({ start: side === 'end' ? start : start + by, end: side === 'start' ? end : end - by });
+  /** Leaves more air at both of its sides, or on one; what is too short for that stays in. */
+  openAir({ kind, found, start, end }: SeenProposal, side?: Side): void {
+    const taken = inMillis({ start: side === 'end' ? start : start + MORE_AIR, end: side === 'start' ? end : end - MORE_AIR });
     if (taken.end - taken.start < LEAST_CUT) this.episode.decide({ type: 'verdict', kind, about: found, verdict: 'stay' });
     else this.episode.decide({ type: 'edge', kind, about: found, taken });
   }
@@ -71,8 +74,9 @@ export class Review {
     const current = this.focused();
     const at = this.episode.player.sourceTime;
     const { tray } = this.episode.state;
-    // The hand-off steps through everything.
-    const isAsked = (at: number) => tray === 'handoff' || KIND_LOOKS[cut.kind(at)].tray === tray;
+    // Trays that no kind belongs to step through everything.
+    const isOfAll = !Object.values(KIND_LOOKS).some((look) => look.tray === tray);
+    const isAsked = (at: number) => isOfAll || KIND_LOOKS[cut.kind(at)].tray === tray;
     let index = current ? current.index + direction : -1;
     if (!current) {
       const [first, last] = cut.near({ start: at, end: at + 1e-6 });

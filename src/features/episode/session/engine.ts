@@ -6,7 +6,7 @@ import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import type { Docket } from '@/core/docket/docket.ts';
+import type { Docket, SentDocket } from '@/core/docket/docket.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
 import type { PlacedMedia } from '@/core/outputs/plan/media.ts';
 import { CutView } from '@/core/programme/packing.ts';
@@ -100,8 +100,13 @@ export class CutEngine {
     return this.worker.unmet();
   }
 
-  docket(): Promise<Docket | undefined> {
+  docket(): Promise<SentDocket | undefined> {
     return this.worker.docket();
+  }
+
+  /** What goes without being asked about. */
+  sure(): Promise<Docket['sure']> {
+    return this.worker.sure();
   }
 
   takes(): Promise<TakeGroup[]> {

@@ -309,8 +309,8 @@ export class EpisodeModel implements Episode {
     return (this.recorded as NonNullable<typeof recorded>).programme;
   }
 
-  decide(step: NewStep): void {
-    const parts = withinBounds(step);
+  decide(...steps: readonly NewStep[]): void {
+    const parts = steps.flatMap(withinBounds);
     const whole = parts.length > 1 ? { of: uuid() } : {};
     for (const part of parts) this.queue.add({ ...part, ...whole, id: uuid() } as DecisionEvent);
     this.replayLog();

@@ -85,7 +85,8 @@ export interface Episode {
   readonly store: StoreApi<EpisodeState>;
   readonly player: Pick<Player, 'sourceTime' | 'seek' | 'playOnce' | 'prefetch'>;
   readonly engine: { aside(state: DecisionState): Promise<CutView | undefined> };
-  decide(step: NewStep): void;
+  /** several are one decision: undone together, for which each must be able to carry a name of the whole */
+  decide(...steps: readonly NewStep[]): void;
   /** asks for the cut as it now is, with what moves */
   recompute(): void;
 }

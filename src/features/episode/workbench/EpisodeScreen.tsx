@@ -89,11 +89,11 @@ function Layout() {
 /** Picture and trays, as wide as they were last pulled. */
 function Side() {
   const { width, ...edge } = useTrayWidth();
+  const isHalf = useEpisode((s) => s.picture === 'half');
   return (
     <aside
-      className="relative flex shrink-0 flex-col border-base-300 border-l bg-base-200 max-sm:h-3/5 max-sm:w-full max-sm:border-t"
+      className={`relative flex shrink-0 flex-col border-base-300 border-l bg-base-200 max-sm:h-3/5 max-sm:w-full max-sm:border-t ${isHalf ? 'w-1/2' : 'w-(--tray)'}`}
       style={{ '--tray': `${width}px` } as React.CSSProperties}
-      data-side
       aria-label="Picture and trays"
     >
       <hr {...edge} />

@@ -13,14 +13,7 @@ export function PicturePlace() {
   if (!hasPicture) return <Picture />;
   if (place === 'window') return <OwnWindow />;
   return (
-    <div
-      className={
-        place === 'half'
-          ? 'fixed top-14 right-0 z-20 w-1/2 border-base-300 border-b border-l bg-black shadow-lg max-sm:w-full'
-          : 'group relative shrink-0 max-sm:hidden'
-      }
-      data-picture={place}
-    >
+    <div className={`relative shrink-0 bg-black ${place === 'tray' ? 'max-sm:hidden' : ''}`} data-picture={place}>
       <Picture />
       <div className="absolute top-1 right-1 flex gap-1">
         <CommandButton id="picture" iconOnly className="btn btn-xs btn-square">

@@ -3,7 +3,8 @@ import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { breakHere, collectSelection, lift, moveHere, sendBack, setDown, switchCollecting } from '../../order/arranging.ts';
 import { TRAY_NAMES, TRAYS } from '../../trays.ts';
-import { MORE_AIR, openAll, openBoth, openOne } from '../review/air.ts';
+import { openAll, openBoth, openOne } from '../review/air.ts';
+import { MORE_AIR } from '../review/review.ts';
 import {
   extendSelection,
   found,
@@ -342,7 +343,7 @@ export const COMMANDS: readonly Command[] = [
     'Settle all the sure ones',
     'Shift D',
     ['Shift+D'],
-    (m) => m.docket.settleSure('out'),
+    (m) => void m.docket.settleSure('out'),
     hasSure,
   ),
   command(
@@ -351,7 +352,7 @@ export const COMMANDS: readonly Command[] = [
     'Ask about the sure ones too',
     'Shift O',
     ['Shift+O'],
-    (m) => m.docket.settleSure('open'),
+    (m) => void m.docket.settleSure('open'),
     hasSure,
   ),
   command('Air', 'more-after', 'More air after words, everywhere', 'A', ['a'], (m) => openAll(m, 'after'), measured),

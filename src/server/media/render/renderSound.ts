@@ -20,6 +20,13 @@ const ENCODERS: Readonly<Record<string, { readonly format: string; readonly opti
 
 export const SOUND_ENDINGS: readonly string[] = Object.keys(ENCODERS);
 
+/** How a file is encoded. @throws MediaError that names the endings there are */
+export function encoderFor(to: string): (typeof ENCODERS)[string] {
+  const encoder = ENCODERS[extname(to).toLowerCase()];
+  if (!encoder) throw new MediaError(`A rendered sound ends in ${SOUND_ENDINGS.join(', ')}.`);
+  return encoder;
+}
+
 /** Programme samples that are rendered at a time. */
 const BLOCK = SOUND_RATE;
 
@@ -43,8 +50,7 @@ export async function renderSound(
   to: string,
   { title, crossfade, onProgress, signal = new AbortController().signal }: RenderChoices,
 ): Promise<void> {
-  const encoder = ENCODERS[extname(to).toLowerCase()];
-  if (!encoder) throw new MediaError(`A rendered sound ends in ${SOUND_ENDINGS.join(', ')}.`);
+  const encoder = encoderFor(to);
   if (programme.length === 0) throw new MediaError('Nothing is left of the recording: there is no sound to render.');
   const part = `${to}.part`;
   const samples = new ClockSamples(files, signal);
