@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import type { Proposal } from '../detect/detector.ts';
 import { isOf } from '../detect/kinds.ts';
 import { FILLER_RULES } from '../detect/words/fillerRules.ts';
+import { REPEAT_RULES } from '../detect/words/repeats.ts';
 import type { Seconds } from '../time/range.ts';
 
 const count = z.number().check(z.minimum(0), z.maximum(1e6));
@@ -35,7 +36,7 @@ export function classesOf(proposal: Judged): string[] {
   if (kind === 'pause') return nested(kind, soundInside(evidence), airOf(proposal));
   if (kind === 'retake') return nested(kind, evidence.matches === undefined ? 'sound' : 'words', retakeSign(evidence));
   if (isOf('asides', kind)) return nested(kind, kind === 'cue' ? named(group) : '');
-  return nested(kind, weightiest(evidence, Object.keys(evidence)));
+  return nested(kind, weightiest(evidence, REPEAT_RULES));
 }
 
 /** A part of a class's name is not parted itself. */

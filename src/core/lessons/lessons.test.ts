@@ -37,6 +37,11 @@ describe('the classes of a proposal', () => {
     expect(classesOf(proposal({ ...pause, evidence: {}, taken: { start: 1.02, end: 2.9 } })).at(-1)).toBe('pause/plain/tight');
   });
 
+  it('of a repeat go by the rule that speaks loudest, and not by how it sounds', () => {
+    const repeat = proposal({ kind: 'repeat', group: 'the', evidence: { smallWord: 2, soundsLike: -9, clean: 5 } });
+    expect(classesOf(repeat)).toEqual(['repeat', 'repeat/smallWord']);
+  });
+
   it('are none for what was cut by hand', () => {
     expect(classesOf(proposal({ kind: 'hand' }))).toEqual([]);
   });

@@ -69,7 +69,7 @@ function HowToListen() {
   const model = useModel();
   const way = useDocket((s) => s.way);
   return (
-    <div className="flex items-center justify-between gap-2">
+    <div className="flex flex-wrap items-center justify-between gap-x-2 gap-y-1">
       <fieldset className="join" aria-label="Way of listening">
         {WAYS.map(([value, label]) => (
           <button
@@ -83,7 +83,7 @@ function HowToListen() {
           </button>
         ))}
       </fieldset>
-      <SpeedSelect label="Review speed" className="gap-1 text-xs" fieldClass="select-xs w-20" />
+      <SpeedSelect label="Review speed" className="gap-1 whitespace-nowrap text-xs" fieldClass="select-xs w-20" />
     </div>
   );
 }

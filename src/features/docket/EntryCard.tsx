@@ -85,7 +85,7 @@ export function EntryCard() {
       )}
       <Alike />
       <div className="mt-1 flex items-center justify-between gap-2 text-xs">
-        <span>{isHandsFree ? 'What you let pass is right.' : 'So that only objections need a key:'}</span>
+        <span>{isHandsFree ? 'What you let pass is right.' : 'Only objections need a key:'}</span>
         <CommandButton id="hands-free" className={`btn btn-xs ${isHandsFree ? 'btn-primary' : ''}`} pressed={isHandsFree}>
           {isHandsFree ? 'Stop' : 'Hands-free'}
         </CommandButton>

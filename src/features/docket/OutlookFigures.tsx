@@ -19,7 +19,8 @@ export function OutlookFigures() {
     <section className="py-2 text-sm" aria-label="What is left">
       <dl className="grid grid-cols-2 gap-x-3">
         <Figure name={`left to hear, at ${rate} ×`} figure="docket-left">
-          {entries} <span className="text-sm">in {formatLength(time)}</span>
+          {entries}
+          {entries > 0 && <span className="text-sm"> in {formatLength(time)}</span>}
         </Figure>
         <Figure name="wrong cuts to expect in what was not heard" figure="wrong-cuts">
           {few(wrongCuts)}
@@ -39,12 +40,12 @@ export function OutlookFigures() {
       <p className="mt-1 text-xs" role="status" data-stop={canStop}>
         {canStop ? (
           <b>
-            You could stop here: {weighed(harm)} is left, and {few(limit)} is enough.
+            You could stop here: what is left is worth {words(harm)}, and under {few(limit)} is enough.
           </b>
         ) : harm > limit ? (
-          `${weighed(harm)} is left; under ${few(limit)} you could stop.`
+          `What is left is worth ${words(harm)}; under ${few(limit)} you could stop.`
         ) : (
-          `${weighed(harm)} is left, which is enough once ${sampleLeft === 1 ? 'one more' : `${sampleLeft} more`} of the sure ones ${sampleLeft === 1 ? 'is' : 'are'} checked.`
+          `What is left is worth ${words(harm)}: enough once ${sampleLeft === 1 ? 'one more' : `${sampleLeft} more`} of the sure ones ${sampleLeft === 1 ? 'is' : 'are'} checked.`
         )}
         {judged.right + judged.wrong > 0 && ` Of ${judged.right + judged.wrong} you judged here, ${judged.right} were right.`}
       </p>
@@ -54,7 +55,7 @@ export function OutlookFigures() {
 
 /** The less it is, the finer it is told. */
 const few = (value: number): string => value.toFixed(value < 0.995 ? 2 : value < 9.95 ? 1 : 0);
-const weighed = (harm: number): string => `harm worth ${few(harm)} clipped words`;
+const words = (harm: number): string => `${few(harm)} clipped words`;
 
 function Figure({ name, figure, children }: { name: string; figure: string; children: ReactNode }) {
   return (
