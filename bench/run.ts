@@ -24,6 +24,7 @@ import { measureSpeech } from '@/server/media/speech.ts';
 import { benchBrowser } from './browser.ts';
 import type { Line } from './line.ts';
 import { longRecording } from './recording.ts';
+import { benchRender } from './render.ts';
 import { benchTakes } from './takes.ts';
 import { benchWords } from './words.ts';
 
@@ -67,6 +68,7 @@ try {
   if (wants('formats')) benchFormats();
   if (wants('takes')) tell(await benchTakes(recording));
   if (wants('words')) tell(await benchWords());
+  if (wants('render')) tell(await benchRender(work));
   if (wants('browser')) await benchBrowser(recording, tell);
 } finally {
   rmSync(work, { recursive: true, force: true });

@@ -1,26 +1,123 @@
+import { rm } from 'node:fs/promises';
+import { extname, join } from 'node:path';
 import type { Command } from 'commander';
+import { z } from 'zod';
+import { type Cleaning, NOISE_STEPS, type NoiseStep, USUAL_CLEANING } from '@/core/clean/cleaning.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
+import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
+import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
+import { isOfPicture, LOUDNESS, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import { renderedBeside } from '@/core/render/rendering.ts';
+import { cleanedFacts, cleanSound } from '@/server/media/clean/cleanSound.ts';
+import { MediaError } from '@/server/media/ffmpeg.ts';
 import { probe } from '@/server/media/probe.ts';
-import { encoderFor, renderSound, SOUND_ENDINGS } from '@/server/media/render/renderSound.ts';
+import type { SoundFile } from '@/server/media/render/clockSamples.ts';
+import { renderFile } from '@/server/media/render/renderFile.ts';
 import { analyse, type Options } from './analyse.ts';
+import { collect } from './options.ts';
 
-/** The command that makes finished sound. */
+const ENDINGS = RENDER_FORMAT_IDS.map((id) => `.${id}`).join(', ');
+
+interface RenderOptions extends Options {
+  to: string;
+  size?: string;
+  quality?: string;
+  megabytes?: number;
+  centre?: string;
+  captions?: string;
+  loudness?: string;
+  closer?: number;
+  clean?: NoiseStep | true;
+  mask?: readonly string[];
+  maskBy?: string;
+}
+
+/** The command that makes finished sound and picture. */
 export function addRenderCommand(program: Command, common: (command: Command) => Command): void {
   common(program.command('render <media...>'))
-    .description('render what is left as finished sound, joins exact to the sample; several recordings are one episode')
-    .requiredOption('--to <file>', `where to write: ${SOUND_ENDINGS.join(', ')}`)
+    .description('render what is left as finished sound or video; several recordings are one episode')
+    .requiredOption('--to <file>', `where to write: ${ENDINGS}`)
+    .option('--size <size>', 'of the picture: source, 1080, 720, upright, square')
+    .option('--centre <x,y>', 'what stays in view where the picture is cut to a shape, as shares of its width and height')
+    .option('--quality <quality>', 'fine, usual, small')
+    .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
+    .option('--captions <how>', 'none, track, or burnt in; they need words')
+    .option('--clean [noise]', `clean the sound: rumble, hum, tracks evened, and noise: ${NOISE_STEPS.join(', ')}`)
+    .option('--closer <percent>', 'how much closer the picture comes at every other cut', Number)
+    .option('--loudness <target>', `LUFS, or by use: ${Object.keys(LOUDNESS).join(', ')}`)
+    .option('--mask <word>', 'a word that is not to be heard; may be given several times', collect)
+    .option('--mask-by <how>', 'what is heard in its place: tone or silence', 'tone')
     .action(render);
 }
 
-async function render(media: string[], options: Options & { to: string }): Promise<void> {
+/** What was asked for. @throws MediaError that says what can be chosen */
+function choicesFrom({
+  to,
+  size,
+  quality,
+  megabytes,
+  centre,
+  captions,
+  loudness,
+  closer,
+  mask,
+  maskBy,
+}: RenderOptions): RenderChoices {
+  const [x, y] = centre?.split(',').map(Number) ?? [];
+  const target =
+    loudness !== undefined && Object.hasOwn(LOUDNESS, loudness) ? LOUDNESS[loudness as keyof typeof LOUDNESS] : loudness;
+  const chosen = {
+    format: extname(to).slice(1).toLowerCase(),
+    size,
+    quality,
+    megabytes,
+    centre: centre === undefined ? undefined : { x, y },
+    captions,
+    closer: closer === undefined ? undefined : closer / 100,
+    masks: mask && maskBy,
+    loudness: target === undefined ? undefined : Number(target),
+  };
+  if (!(RENDER_FORMAT_IDS as readonly string[]).includes(chosen.format))
+    throw new MediaError(`A rendered file ends in ${ENDINGS}.`);
+  const parsed = renderChoices.safeParse(Object.fromEntries(Object.entries(chosen).filter(([, value]) => value !== undefined)));
+  if (!parsed.success) throw new MediaError(z.prettifyError(parsed.error));
+  return parsed.data;
+}
+
+/** What is cleaned by an option that may name how much of the noise. @throws MediaError that says what can be chosen */
+function cleaningFrom(noise: RenderOptions['clean']): Cleaning | undefined {
+  if (noise === undefined) return undefined;
+  if (noise === true) return USUAL_CLEANING;
+  if (!NOISE_STEPS.includes(noise)) throw new MediaError(`Noise is lowered by one of ${NOISE_STEPS.join(', ')}.`);
+  return { ...USUAL_CLEANING, noise };
+}
+
+async function withCleaned(source: SoundFile, cleaning: Cleaning, path: string, signal: AbortSignal): Promise<SoundFile> {
+  await cleanSound(source.path, source.facts, cleaning, path, { signal });
+  return { ...source, sound: { path, facts: cleanedFacts(source.facts) } };
+}
+
+async function render(media: string[], options: RenderOptions): Promise<void> {
   // Said before minutes of measuring.
-  encoderFor(options.to);
-  const { title, files, paths, cut } = await analyse(media, options);
+  const choices = choicesFrom(options);
+  const cleaning = cleaningFrom(options.clean);
+  const { title, files, paths, cut, transcript } = await analyse(media, options);
   const sources = await Promise.all(
     files.map(async ({ start, end }, k) => {
       const path = paths[k] as string;
       return { start, end, path, facts: await probe(path) };
     }),
   );
+  const isEnglish = baseLanguage(transcript.language) === 'en';
+  if (isEnglish && choices.captions !== 'none') await loadSpeechParts();
+  const words = {
+    transcript,
+    mask: [],
+    unheard: options.mask ?? [],
+    style: DEFAULT_STYLE,
+    ...(isEnglish && { partOf: speechPartOf }),
+  };
+  const beside = renderedBeside(title, files, cut.programme, [], words, choices);
   const ending = new AbortController();
   process.once('SIGINT', () => ending.abort());
   let told = 0;
@@ -30,12 +127,23 @@ async function render(media: string[], options: Options & { to: string }): Promi
     told = percent;
     process.stderr.write(`\rrendering ${percent} %`);
   };
-  await renderSound(sources, cut.programme, options.to, {
-    title,
-    crossfade: cut.settings.crossfade,
-    onProgress,
-    signal: ending.signal,
-  });
-  if (process.stderr.isTTY) process.stderr.write('\r');
-  process.stdout.write(`${options.to}: ${cut.programme.length.toFixed(2)} s of sound\n`);
+  const [work, cleaned] = [`${options.to}.rendering`, `${options.to}.cleaning`];
+  const { programme, settings } = cut;
+  try {
+    const heard = cleaning
+      ? await Promise.all(sources.map((source, k) => withCleaned(source, cleaning, join(cleaned, `${k}.mka`), ending.signal)))
+      : sources;
+    const { before, after } = await renderFile(
+      { title, files: heard, programme, crossfade: settings.crossfade, choices, ...beside },
+      options.to,
+      work,
+      { onProgress, signal: ending.signal },
+    );
+    if (process.stderr.isTTY) process.stderr.write('\r');
+    const what = isOfPicture(choices.format) ? 'sound and picture' : 'sound';
+    const loud = before && after ? `, ${after.integrated.toFixed(1)} LUFS (${before.integrated.toFixed(1)} before)` : '';
+    process.stdout.write(`${options.to}: ${programme.length.toFixed(2)} s of ${what}${loud}\n`);
+  } finally {
+    for (const folder of [work, cleaned]) await rm(folder, { recursive: true, force: true });
+  }
 }

@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { cleanedList } from '@/core/clean/messages.ts';
 import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
@@ -29,6 +30,7 @@ import {
   handoffOptions,
   handoffView,
 } from '@/core/outputs/messages.ts';
+import { type AskRender, renderList } from '@/core/render/messages.ts';
 
 // Pages allow no code that is made of text, and a schema would try whether they do.
 z.config({ jitless: true });
@@ -114,6 +116,15 @@ export const api = {
     `${episode(id)}/handoff?${query({ format, file: String(file), ...scopeQuery(scope) })}`,
   handoffArchive: (id: string, formats: readonly string[], by: 'all' | 'parts' | 'ranges') =>
     `${episode(id)}/handoff-archive?${query({ formats: formats.join(','), by })}`,
+  cleaned: (id: string) => call(cleanedList, `${episode(id)}/cleaned`),
+  cleanedFile: (mediaId: string, key: string, name: string) => `/api/media/${mediaId}/cleaned?${query({ key, name })}`,
+  clean: (id: string) => call(nothing, `${episode(id)}/cleaned`, 'POST'),
+  renders: (id: string) => call(renderList, `${episode(id)}/renders`),
+  render: (id: string, wanted: AskRender) => call(created, `${episode(id)}/renders`, 'POST', wanted),
+  renderAgain: (render: string) => call(nothing, `/api/renders/${render}`, 'POST'),
+  removeRender: (render: string) => call(nothing, `/api/renders/${render}`, 'DELETE'),
+  /** @param play to be shown in the page, not saved */
+  rendered: (render: string, play = false) => `/api/renders/${render}/file${play ? '?play' : ''}`,
   comparison: (id: string) => call(comparisonAnswer, `${episode(id)}/edited`),
   bringBackTimeline: (id: string, brought: BroughtBack) => call(comparisonAnswer, `${episode(id)}/edited`, 'PUT', brought),
   forgetTimeline: (id: string) => call(nothing, `${episode(id)}/edited`, 'DELETE'),
@@ -127,5 +138,6 @@ export const api = {
   curveAddress: (mediaId: string, name: string) => `/api/media/${mediaId}/curves/${name}.ztcv`,
   peaks: (mediaId: string, track: number, layer: number) => api.curveAddress(mediaId, `peaks-${track}-${layer}`),
   picture: (mediaId: string) => `/api/media/${mediaId}/picture`,
-  sound: (mediaId: string, part: number) => `/api/media/${mediaId}/sound?part=${part}`,
+  sound: (mediaId: string, part: number, cleaned?: string) =>
+    `/api/media/${mediaId}/sound?part=${part}${cleaned === undefined ? '' : `&cleaned=${cleaned}`}`,
 };

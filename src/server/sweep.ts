@@ -6,6 +6,7 @@ import { forgetUnused, purgeExpired } from './episodes/removal.ts';
 import { log } from './log.ts';
 import { isMediumId, mediumFolder } from './media/store.ts';
 import { discardExpired } from './media/uploads.ts';
+import { sweepRenders } from './render/renders.ts';
 
 /** A folder that no database knows may belong to what is just coming in: for a day it does. */
 const ORPHAN_HOURS = 24;
@@ -14,6 +15,7 @@ const ORPHAN_HOURS = 24;
 export async function sweep(): Promise<void> {
   await discardExpired();
   await purgeExpired();
+  await sweepRenders();
   for (const id of await orphans()) {
     log.info({ media: id }, 'clearing away a folder that belongs to no episode');
     await forgetUnused(id);

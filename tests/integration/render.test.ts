@@ -1,13 +1,20 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { extname, join } from 'node:path';
+import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
-import { programmeOf } from '@/core/programme/programme.ts';
+import { handoffMedia } from '@/core/outputs/plan/media.ts';
+import type { Programme } from '@/core/programme/programme.ts';
+import { pieceAt, programmeOf, toSource } from '@/core/programme/programme.ts';
+import { type RenderChoices, type RenderFormatId, renderChoices } from '@/core/render/choices.ts';
+import { picturePlan } from '@/core/render/picturePlan.ts';
 import { renderProgramme } from '@/core/render/programmeSound.ts';
 import type { SampleSource } from '@/core/render/sampleSource.ts';
+import { parseRate } from '@/core/time/rate.ts';
 import { probe } from '@/server/media/probe.ts';
-import { renderSound } from '@/server/media/render/renderSound.ts';
+import type { SoundFile } from '@/server/media/render/clockSamples.ts';
+import { type Rendering, renderFile } from '@/server/media/render/renderFile.ts';
 import { folderFor } from '../media.ts';
 
 const folder = folderFor('render');
@@ -16,7 +23,7 @@ const LENGTH = 60;
 /** A sound whose pitch rises all the time, so that every moment of it is another. */
 function made(name: string, expression: string): string {
   const path = join(folder, name);
-  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', `aevalsrc=${expression}:s=48000:d=${LENGTH}`, path]);
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', `aevalsrc='${expression}':s=48000:d=${LENGTH}`, path]);
   return path;
 }
 const rising = made('rising.wav', '0.4*sin(2*PI*(200+10*t)*t)|0.4*sin(2*PI*(300+7*t)*t)');
@@ -40,6 +47,25 @@ const inMemory = (path: string): SampleSource => {
   };
 };
 
+interface Asked {
+  readonly title: string;
+  readonly crossfade: number;
+  readonly onProgress?: (share: number) => void;
+  readonly signal?: AbortSignal;
+  readonly choices?: Partial<RenderChoices>;
+  readonly masked?: Rendering['masked'];
+}
+
+/** Renders to a file by its ending, as the queue and the command line do. */
+function renderTo(files: readonly SoundFile[], programme: Programme, to: string, asked: Asked) {
+  const { title, crossfade, onProgress, signal = new AbortController().signal } = asked;
+  const choices = { ...renderChoices.parse({ format: extname(to).slice(1) as RenderFormatId }), ...asked.choices };
+  const placed = files.map(({ start, end, facts }) => ({ start, end, media: handoffMedia('bench', facts, end - start) }));
+  const plan = picturePlan(placed, programme, parseRate(files[0]?.facts.video?.rate ?? '25'));
+  const rendering = { title, files, programme, crossfade, choices, plan, captions: '', chapters: '', masked: asked.masked };
+  return renderFile(rendering, to, join(folder, 'work'), { signal, onProgress });
+}
+
 const piece = (start: number, end: number) => ({ start, end, rate: 1 });
 const MOVED = programmeOf([
   piece(40, 44.5),
@@ -58,7 +84,7 @@ describe('rendered sound', () => {
     const to = join(folder, 'out.wav');
     const facts = await probe(rising);
     const shares: number[] = [];
-    await renderSound([{ path: rising, facts, start: 0, end: LENGTH }], programme, to, {
+    await renderTo([{ path: rising, facts, start: 0, end: LENGTH }], programme, to, {
       title: 'Rising',
       crossfade: 0.01,
       onProgress: (share) => shares.push(share),
@@ -79,7 +105,7 @@ describe('rendered sound', () => {
     const to = join(folder, `out${ending}`);
     const title = 'The lamp; = "room"\n#1';
     const facts = await probe(rising);
-    await renderSound([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, to, { title, crossfade: 0.01 });
+    await renderTo([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, to, { title, crossfade: 0.01 });
     const told = JSON.parse(
       execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', to], { encoding: 'utf8' }),
     );
@@ -95,7 +121,7 @@ describe('rendered sound', () => {
     const sources = await Promise.all(
       [rising, low].map(async (path, k) => ({ path, facts: await probe(path), start: k * second, end: k * second + LENGTH })),
     );
-    await renderSound(sources, programmeOf([piece(second + 5, second + 6), piece(10, 11)]), to, { title: 'Two', crossfade: 0 });
+    await renderTo(sources, programmeOf([piece(second + 5, second + 6), piece(10, 11)]), to, { title: 'Two', crossfade: 0 });
     const [rendered, first, other] = [samplesOf(to), samplesOf(rising), samplesOf(low)];
     expect(rendered.slice(0, 2000)).toEqual(other.slice(2 * 5 * SOUND_RATE, 2 * 5 * SOUND_RATE + 2000));
     expect(rendered.slice(2 * SOUND_RATE, 2 * SOUND_RATE + 2000)).toEqual(
@@ -108,7 +134,7 @@ describe('rendered sound', () => {
     writeFileSync(to, 'as it was');
     const facts = await probe(rising);
     const cancelled = new AbortController();
-    const rendering = renderSound([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, to, {
+    const rendering = renderTo([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, to, {
       title: '',
       crossfade: 0.01,
       signal: cancelled.signal,
@@ -118,16 +144,16 @@ describe('rendered sound', () => {
     const broken = join(folder, 'broken.wav');
     writeFileSync(broken, 'RIFF and nothing else');
     await expect(
-      renderSound([{ path: broken, facts, start: 0, end: LENGTH }], MOVED, to, { title: '', crossfade: 0.01 }),
+      renderTo([{ path: broken, facts, start: 0, end: LENGTH }], MOVED, to, { title: '', crossfade: 0.01 }),
     ).rejects.toThrow(/cannot be decoded/);
     await expect(
-      renderSound([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, join(folder, 'none', 'x.wav'), {
+      renderTo([{ path: rising, facts, start: 0, end: LENGTH }], MOVED, join(folder, 'none', 'x.wav'), {
         title: '',
         crossfade: 0,
       }),
     ).rejects.toThrow(/could not be written/);
     await expect(
-      renderSound([{ path: rising, facts, start: 0, end: LENGTH }], programmeOf([]), to, { title: '', crossfade: 0 }),
+      renderTo([{ path: rising, facts, start: 0, end: LENGTH }], programmeOf([]), to, { title: '', crossfade: 0 }),
     ).rejects.toThrow(/Nothing is left/);
     expect(readFileSync(to, 'utf8')).toBe('as it was');
     expect(readdirSync(folder).filter((name) => name.endsWith('.part'))).toEqual([]);
@@ -139,6 +165,315 @@ describe('rendered sound', () => {
       execFileSync('bin/zetemis', ['render', ...options], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
     expect(zetemis(rising, '--to', to)).toContain('s of sound');
     expect(existsSync(to)).toBe(true);
-    expect(() => zetemis(rising, '--to', join(folder, 'x.doc'))).toThrow(/ends in .wav/);
+    expect(() => zetemis(rising, '--to', join(folder, 'x.doc'))).toThrow(/ends in .mp4/);
+    expect(() => zetemis(rising, '--to', to, '--clean', 'very')).toThrow(/off, some, much/);
+    expect(zetemis(rising, '--to', to, '--clean', '--loudness', 'podcast')).toMatch(/-1[56]\.\d LUFS \(-/);
+    expect(readdirSync(folder).filter((name) => /cleaning|rendering/.test(name))).toEqual([]);
+  });
+});
+
+const RATE = '30000/1001';
+const FRAME = 1001 / 30_000;
+/** Brightness tells which frame one is, within a span of frames; a click sounds with each twentieth. */
+const SPAN = 100;
+const brightnessOf = (frame: number): number => 20 + 2 * (frame % SPAN);
+
+function filmed(): string {
+  const path = join(folder, 'filmed.mp4');
+  const picture = `color=black:s=96x64:r=${RATE}:d=${LENGTH},format=yuv420p,geq=lum='20+2*mod(N,${SPAN})':cb=128:cr=128`;
+  const sound = `aevalsrc='0.8*lt(mod(t,${20 * FRAME}),0.002)':s=48000:d=${LENGTH}`;
+  const options = [
+    '-f',
+    'lavfi',
+    '-i',
+    picture,
+    '-f',
+    'lavfi',
+    '-i',
+    sound,
+    '-c:v',
+    'libx264',
+    '-crf',
+    '8',
+    '-g',
+    '90',
+    '-c:a',
+    'aac',
+    path,
+  ];
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...options]);
+  return path;
+}
+
+/** Mean brightness of each frame of a file. */
+function framesOf(path: string, part = ''): number[] {
+  const bytes = execFileSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-i',
+      path,
+      '-fps_mode',
+      'passthrough',
+      '-vf',
+      `${part}extractplanes=y,scale=1:1:flags=area:in_range=full:out_range=full`,
+      '-pix_fmt',
+      'gray',
+      '-f',
+      'rawvideo',
+      '-',
+    ],
+    { maxBuffer: 1e9 },
+  );
+  return [...bytes];
+}
+
+const probed = (path: string, entries: string) =>
+  JSON.parse(
+    execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_entries', entries, '-show_chapters', path], {
+      encoding: 'utf8',
+    }),
+  );
+
+describe('rendered picture', () => {
+  const film = filmed();
+  const cuts = programmeOf([
+    ...Array.from({ length: 40 }, (_, k) => piece(0.9 * k + 0.013 * (k % 7), 0.9 * k + 0.5)),
+    piece(50.2, 55),
+    piece(45, 47.77),
+    { ...piece(38, 42), rate: 4, sound: 'mute' as const },
+    { ...piece(42.5, 43.5), hole: true as const },
+  ]);
+
+  it.each([
+    ['mp4', 'h264', 'aac'],
+    ['webm', 'vp9', 'opus'],
+    ['mkv', 'av1', 'opus'],
+  ] as const)('shows at each frame what is heard in it: %s', async (ending, picture, sound) => {
+    const to = join(folder, `film.${ending}`);
+    const facts = await probe(film);
+    const shares: number[] = [];
+    const files = [{ path: film, facts, start: 0, end: LENGTH }];
+    await renderTo(files, cuts, to, { title: 'Film', crossfade: 0.01, onProgress: (share) => shares.push(share) });
+    const shown = framesOf(to);
+    expect(Math.abs(shown.length * FRAME - cuts.length)).toBeLessThanOrEqual(FRAME / 2 + 1e-6);
+    let wrong = 0;
+    for (const [k, brightness] of shown.entries()) {
+      const at = (k + 0.5) * FRAME;
+      const index = pieceAt(cuts, at);
+      const isHole = cuts.pieces[index]?.hole === true;
+      const frame = Math.floor(toSource(cuts, at) / FRAME + 1e-6);
+      // A step from one frame to the next is two.
+      const off = Math.min(
+        ...[0, 1].map((more) => Math.abs(brightness - brightnessOf(frame - more))),
+        isHole ? brightness - 16 : 99,
+      );
+      if (off > 2) wrong++;
+    }
+    expect(wrong).toBe(0);
+    const { streams, format } = probed(to, 'stream=codec_name,r_frame_rate:format=duration:format_tags=title');
+    expect(streams.map(({ codec_name: name }: { codec_name: string }) => name)).toEqual([picture, sound]);
+    expect(streams[0].r_frame_rate).toBe(RATE);
+    expect(Number(format.duration)).toBeCloseTo(cuts.length, 1);
+    expect(format.tags.title).toBe('Film');
+    expect([...shares].sort((a, b) => a - b)).toEqual(shares);
+    expect(existsSync(join(folder, 'work'))).toBe(false);
+  });
+});
+
+describe('sound and picture of a rendered file', () => {
+  it('are never more than half a frame apart, though there are hundreds of cuts', async () => {
+    const minutes = 12;
+    const path = join(folder, 'marks.mp4');
+    // Every four seconds a frame is white, and a click sounds where it begins.
+    const picture = `color=black:s=64x48:r=25:d=${60 * minutes},drawbox=c=white:t=fill:enable='eq(mod(n,100),50)'`;
+    const sound = `aevalsrc='0.9*between(mod(t,4),2,2.001)*sin(2*PI*3000*t)':s=48000:d=${60 * minutes}`;
+    const encoders = ['-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'ultrafast', '-c:a', 'aac'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', picture, '-f', 'lavfi', '-i', sound, ...encoders, path]);
+    // Three pieces in each four seconds, of odd lengths; the mark is in the second.
+    const programme = programmeOf(
+      Array.from({ length: 15 * minutes }, (_, k) => 4 * k).flatMap((at, k) => [
+        piece(at + 0.1, at + 0.6 + 0.0137 * (k % 11)),
+        piece(at + 1.7 + 0.0091 * (k % 13), at + 2.4),
+        piece(at + 3.013, at + 3.4),
+      ]),
+    );
+    const to = join(folder, 'marks-out.mp4');
+    const files = [{ path, facts: await probe(path), start: 0, end: 60 * minutes }];
+    await renderTo(files, programme, to, { title: '', crossfade: 0.004 });
+    const flashes = framesOf(to).flatMap((brightness, k) => (brightness > 128 ? [k / 25] : []));
+    const samples = samplesOf(to);
+    const clicks: number[] = [];
+    for (let k = 0; k < samples.length; k += 2)
+      if (Math.abs(samples[k] as number) > 6000 && k / 2 / SOUND_RATE - (clicks.at(-1) ?? -1) > 0.5)
+        clicks.push(k / 2 / SOUND_RATE);
+    expect(flashes).toHaveLength(15 * minutes);
+    expect(clicks).toHaveLength(15 * minutes);
+    const apart = flashes.map((at, k) => Math.abs(at - (clicks[k] as number)));
+    // Half a frame, and what a lossy encoder smears.
+    expect(Math.max(...apart)).toBeLessThan(0.02 + 0.002);
+  });
+});
+
+describe('the shape of a rendered picture', () => {
+  /** Half of it white, half black, so that its turn can be told. */
+  const shaped = async (name: string, size: string, ...more: string[]) => {
+    const [plain, path] = [join(folder, `${name}-plain.mp4`), join(folder, `${name}.mp4`)];
+    const picture = `color=black:s=${size}:r=25:d=4,drawbox=w=iw/2:c=white:t=fill`;
+    const sources = ['-f', 'lavfi', '-i', picture, '-f', 'lavfi', '-i', 'sine=r=48000:d=4'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...sources, '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-c:a', 'aac', plain]);
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', plain, ...more, path]);
+    return { path, facts: await probe(path) };
+  };
+  const shapeOf = (path: string) => {
+    const { streams } = probed(path, 'stream=width,height,sample_aspect_ratio');
+    const { width, height, sample_aspect_ratio: points } = streams[0];
+    return [width, height, points];
+  };
+
+  it('is turned the right way up, keeps the width of its points, and has the first file decide', async () => {
+    const turned = await shaped('turned', '320x180', '-c', 'copy', '-metadata:s:v:0', 'rotate=90');
+    const wide = await shaped('wide', '360x288', '-vf', 'setsar=16/11', '-c:a', 'copy');
+    const to = join(folder, 'shaped.mp4');
+    const render = (files: readonly (typeof turned)[], choices: Partial<RenderChoices> = {}) => {
+      const placed = files.map((file, k) => ({ ...file, start: 10 * k, end: 10 * k + 4 }));
+      const programme = programmeOf(files.map((_, k) => piece(10 * k + 1, 10 * k + 2)));
+      return renderTo(placed, programme, to, { title: '', crossfade: 0.01, choices });
+    };
+    await render([turned]);
+    expect(shapeOf(to).slice(0, 2)).toEqual([180, 320]);
+    // What was at the left is at the bottom, as ffprobe says it: turned by 90 degrees against the clock.
+    const [top, bottom] = [framesOf(to, 'crop=iw:ih/4:0:0,'), framesOf(to, 'crop=iw:ih/4:0:ih*3/4,')];
+    expect([(top[5] as number) > 128, (bottom[5] as number) > 128]).toEqual([false, true]);
+    await render([wide]);
+    expect(shapeOf(to)).toEqual([360, 288, '16:11']);
+    await render([wide], { size: '720' });
+    expect(shapeOf(to)).toEqual([524, 288, '1:1']);
+    await render([turned, wide], { size: 'square' });
+    expect(shapeOf(to)).toEqual([1080, 1080, '1:1']);
+    await render([wide, turned]);
+    expect(shapeOf(to)).toEqual([360, 288, '16:11']);
+    expect(framesOf(to)).toHaveLength(50);
+  });
+});
+
+describe('cuts that are hidden', () => {
+  it('come closer at every other cut, exactly there', async () => {
+    const path = join(folder, 'framed.mp4');
+    const picture = 'color=white:s=320x180:r=25:d=20,drawbox=x=16:y=9:w=288:h=162:c=black:t=fill';
+    const sources = ['-f', 'lavfi', '-i', picture, '-f', 'lavfi', '-i', 'sine=r=48000:d=20'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...sources, '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-c:a', 'aac', path]);
+    const facts = await probe(path);
+    const programme = programmeOf([piece(0, 2), piece(4, 6), piece(8, 10), piece(12, 14)]);
+    const to = join(folder, 'closer.mp4');
+    const files = [{ path, facts, start: 0, end: 20 }];
+    await renderTo(files, programme, to, { title: '', crossfade: 0.01, choices: { closer: 0.2 } });
+    const corners = framesOf(to, 'crop=8:4:0:0,');
+    expect(corners).toHaveLength(200);
+    for (const [k, brightness] of corners.entries()) expect([k, brightness > 128]).toEqual([k, Math.floor(k / 50) % 2 === 0]);
+  });
+});
+
+describe('a render that was stopped', () => {
+  const film = join(folder, 'filmed.mp4');
+  const apart = programmeOf([50, 40, 30, 20, 10, 0].map((start) => piece(start, start + 5)));
+
+  it('goes on with the segments that were finished, and starts anew where something else is wanted', async () => {
+    const to = join(folder, 'resumed.mp4');
+    const facts = await probe(film);
+    const files = [{ path: film, facts, start: 0, end: LENGTH }];
+    const stop = new AbortController();
+    const rendering = renderTo(files, apart, to, {
+      title: '',
+      crossfade: 0.01,
+      signal: stop.signal,
+      onProgress: (share) => share > 0.4 && stop.abort(),
+    });
+    await expect(rendering).rejects.toThrow();
+    const work = join(folder, 'work');
+    const finished = () => readdirSync(work).filter((name) => name.endsWith('.mp4'));
+    const kept = finished().map((name) => [name, statSync(join(work, name)).mtimeMs]);
+    expect(kept.length).toBeGreaterThanOrEqual(1);
+    let seen: unknown[] = [];
+    await renderTo(files, apart, to, {
+      title: '',
+      crossfade: 0.01,
+      onProgress: (share) => {
+        if (share < 0.93) seen = kept.map(([name]) => [name, statSync(join(work, name as string)).mtimeMs]);
+      },
+    });
+    expect(seen).toEqual(kept);
+    expect(framesOf(to).length).toBe(Math.round(apart.length / FRAME));
+    const again = renderTo(files, apart, to, { title: '', crossfade: 0.01, choices: { quality: 'small' } });
+    await again;
+    expect(existsSync(work)).toBe(false);
+  });
+});
+
+describe('a plain picture for sound alone', () => {
+  it('is as long as the sound, in the shape that was asked for, whatever the title', async () => {
+    const to = join(folder, 'plain.mp4');
+    const facts = await probe(rising);
+    const title = `%{pts} 'lamp'; [fog]: ${'long '.repeat(20)}`;
+    const programme = programmeOf([piece(3, 6), piece(20, 24)]);
+    const files = [{ path: rising, facts, start: 0, end: LENGTH }];
+    await renderTo(files, programme, to, { title, crossfade: 0.01, choices: { size: 'upright', captions: 'burnt in' } });
+    const { streams, format } = probed(to, 'stream=codec_name,width,height:format=duration:format_tags=title');
+    expect([streams[0].codec_name, streams[0].width, streams[0].height]).toEqual(['h264', 1080, 1920]);
+    expect(Number(format.duration)).toBeCloseTo(programme.length, 1);
+    expect(framesOf(to)).toHaveLength(7 * 25);
+    expect(format.tags.title).toBe(title);
+  });
+});
+
+describe('masked words', () => {
+  it.each(['tone', 'silence'] as const)('are not heard, and all else is as it was: %s', async (by) => {
+    const to = join(folder, `masked-${by}.wav`);
+    const facts = await probe(rising);
+    const files = [{ path: rising, facts, start: 0, end: LENGTH }];
+    const programme = programmeOf([piece(2, 6)]);
+    await renderTo(files, programme, to, { title: '', crossfade: 0, masked: { ranges: [{ start: 3, end: 3.5 }], by } });
+    const rendered = samplesOf(to);
+    const source = samplesOf(rising);
+    const at = (seconds: number) => 2 * Math.round(seconds * SOUND_RATE);
+    for (const second of [0.5, 0.99, 1.51, 3]) expect(rendered[at(second)]).toBe(source[at(second + 2)]);
+    const within = rendered.slice(at(1.02), at(1.48));
+    const loudest = Math.max(...within.filter((_, k) => k % 2 === 0).map(Math.abs));
+    expect(loudest).toBeLessThan(by === 'tone' ? 3300 : 1);
+    expect(loudest).toBeGreaterThanOrEqual(by === 'tone' ? 3200 : 0);
+  });
+});
+
+describe('loudness', () => {
+  it.each([-14, -16, -23])('comes to %d LUFS within half a unit, and no peak is clipped', async (target) => {
+    const bursts = made('bursts.wav', '(0.05+0.5*lt(mod(t,5),0.02))*sin(2*PI*220*t)*(0.3+0.7*gt(sin(2*PI*0.7*t),0))');
+    const to = join(folder, 'loud.flac');
+    const facts = await probe(bursts);
+    const { before, after } = await renderTo(
+      [{ path: bursts, facts, start: 0, end: LENGTH }],
+      programmeOf([piece(0, LENGTH)]),
+      to,
+      {
+        title: '',
+        crossfade: 0,
+        choices: { loudness: target },
+      },
+    );
+    expect(before?.integrated).toBeLessThan(-24);
+    expect(Math.abs((after?.integrated ?? 0) - target)).toBeLessThan(0.5);
+    expect(after?.truePeak).toBeLessThan(-1);
+    const { stderr } = await execa('ffmpeg', [
+      '-hide_banner',
+      '-nostats',
+      '-i',
+      to,
+      '-af',
+      'ebur128=framelog=verbose',
+      '-f',
+      'null',
+      '-',
+    ]);
+    expect(Number(/I:\s+(-[\d.]+) LUFS/.exec(stderr)?.[1])).toBeCloseTo(after?.integrated ?? 0, 0);
   });
 });

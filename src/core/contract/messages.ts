@@ -10,7 +10,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise']),
+  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'render', 'clean']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */

@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { cleaning, USUAL_CLEANING } from '../clean/cleaning.ts';
 import { captionStyle } from './captions/style.ts';
 import { FOLLOWERS_AS, MARKABLE, REMOVED_AS } from './plan/choices.ts';
 import { RECEIVER_NAMES } from './receivers.ts';
@@ -20,6 +21,8 @@ export const handoffOptions = z.object({
   markers: z._default(z.array(z.enum(MARKABLE)).check(z.maxLength(MARKABLE.length)), []),
   captions: z._default(captionStyle, captionStyle.parse({})),
   mask: z._default(z.boolean(), false),
+  /** what is cleaned of the sound, where it is */
+  cleaning: z._default(cleaning, USUAL_CLEANING),
   /** of the files of several lists: `{episode}`, `{number}`, `{part}` */
   names: z._default(text(120), '{episode} {number} {part}'),
 });

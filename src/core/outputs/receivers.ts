@@ -4,6 +4,7 @@ export const RECEIVERS = {
   sound: 'sound editor',
   player: 'player',
   text: 'text',
+  audience: 'audience',
 } as const;
 export type Receiver = keyof typeof RECEIVERS;
 export const RECEIVER_NAMES = Object.keys(RECEIVERS) as [Receiver, ...Receiver[]];

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { type CaptionStyle, DEFAULT_STYLE, LETTER_CASES } from '@/core/outputs/captions/style.ts';
 import type { HandoffOptions } from '@/core/outputs/messages.ts';
+import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
@@ -57,15 +58,9 @@ export function CaptionChoices({ options, onChange }: Props) {
   );
   return (
     <>
-      <label className="flex w-fit cursor-pointer items-center gap-2 py-0.5">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={shows}
-          onChange={({ target }) => model.show({ captions: target.checked ? style : undefined })}
-        />
+      <Check checked={shows} onChange={(checked) => model.show({ captions: checked ? style : undefined })}>
         show captions while it plays
-      </label>
+      </Check>
       <Choice<'lines' | 'words'>
         label="Captions by"
         options={[
@@ -83,24 +78,12 @@ export function CaptionChoices({ options, onChange }: Props) {
         onChoose={(letterCase) => set({ letterCase })}
       />
       {(['least', 'most', 'speed', 'closeGap'] as const).map((name) => slider(name, TIMES[name]))}
-      <label className="flex w-fit cursor-pointer items-center gap-2 py-0.5">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={style.speakers}
-          onChange={({ target }) => set({ speakers: target.checked })}
-        />
+      <Check checked={style.speakers} onChange={(checked) => set({ speakers: checked })}>
         names of speakers where they change
-      </label>
-      <label className="flex w-fit cursor-pointer items-center gap-2 py-0.5">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={options.mask}
-          onChange={({ target }) => onChange({ mask: target.checked })}
-        />
+      </Check>
+      <Check checked={options.mask} onChange={(checked) => onChange({ mask: checked })}>
         mask words of the list
-      </label>
+      </Check>
     </>
   );
 }

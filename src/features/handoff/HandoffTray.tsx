@@ -10,6 +10,8 @@ import { UnmetList } from '../episode/review/UnmetList.tsx';
 import { useEpisode } from '../episode/session/useEpisode.ts';
 import { partsOfEpisode } from '../order/arranging.ts';
 import { CaptionChoices } from './CaptionChoices.tsx';
+import { CleaningUp } from './CleaningUp.tsx';
+import { Finish } from './Finish.tsx';
 import { OutputList } from './OutputList.tsx';
 import { ReadBack } from './ReadBack.tsx';
 import { SeveralLists } from './SeveralLists.tsx';
@@ -57,8 +59,14 @@ export function HandoffTray() {
       )}
       <UnmetList />
       <ScopeChoice view={view} scope={scope} onScope={setScope} />
-      <OutputList view={view} receiver={options.receiver} scope={scope} />
-      <Contents view={view} />
+      {options.receiver === 'audience' ? (
+        <Finish scope={scope} hasWords={view.words} hasPicture={!view.soundOnly} />
+      ) : (
+        <>
+          <OutputList view={view} receiver={options.receiver} scope={scope} />
+          <Contents view={view} />
+        </>
+      )}
       {isTimed && (
         <Fold title="The timeline">
           <TimelineChoices view={view} options={options} onChange={change} />
@@ -71,6 +79,9 @@ export function HandoffTray() {
           <WholeTranscript mask={options.mask} />
         </Fold>
       )}
+      <Fold title="Cleaning up the sound">
+        <CleaningUp cleaning={options.cleaning} onChange={(cleaning) => change({ cleaning })} />
+      </Fold>
       <Fold title="Several lists at once">
         <SeveralLists view={view} options={options} onChange={change} />
       </Fold>

@@ -1,6 +1,7 @@
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import type { HandoffOptions, HandoffView } from '@/core/outputs/messages.ts';
+import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { api } from '../api.ts';
 import { useModel } from '../episode/session/useEpisode.ts';
@@ -39,15 +40,13 @@ export function SeveralLists({ view, options, onChange }: Props) {
         <legend className="font-semibold">Files of each</legend>
         <div className="grid grid-cols-2 gap-x-2">
           {can.map(({ id, label }) => (
-            <label key={id} className="flex cursor-pointer items-center gap-2 py-0.5">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={wanted.includes(id)}
-                onChange={({ target }) => setWanted(target.checked ? [...wanted, id] : wanted.filter((one) => one !== id))}
-              />
+            <Check
+              key={id}
+              checked={wanted.includes(id)}
+              onChange={(checked) => setWanted(checked ? [...wanted, id] : wanted.filter((one) => one !== id))}
+            >
               {label}
-            </label>
+            </Check>
           ))}
         </div>
       </fieldset>

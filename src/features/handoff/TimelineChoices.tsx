@@ -8,6 +8,7 @@ import {
   type RemovedAs,
 } from '@/core/outputs/plan/choices.ts';
 import { formatRate, parseRate, spokenRate } from '@/core/time/rate.ts';
+import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { TextField } from './TextField.tsx';
 
@@ -100,19 +101,15 @@ export function TimelineChoices({ view, options, onChange }: Props) {
       <fieldset className="py-1">
         <legend className="font-semibold">Marks on the timeline</legend>
         {MARKABLE.map((about) => (
-          <label key={about} className="flex w-fit cursor-pointer items-center gap-2 py-0.5">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={options.markers.includes(about)}
-              onChange={({ target }) =>
-                onChange({
-                  markers: MARKABLE.filter((one) => (one === about ? target.checked : options.markers.includes(one))),
-                })
-              }
-            />
+          <Check
+            key={about}
+            checked={options.markers.includes(about)}
+            onChange={(checked) =>
+              onChange({ markers: MARKABLE.filter((one) => (one === about ? checked : options.markers.includes(one))) })
+            }
+          >
             {MARKS[about]}
-          </label>
+          </Check>
         ))}
       </fieldset>
     </>

@@ -1,4 +1,5 @@
 import { type Programme, pieceAt, toSource } from '@/core/programme/programme.ts';
+import { closerPieces } from '@/core/render/closer.ts';
 import { recordingAt } from '@/core/sources/recording.ts';
 import type { Range } from '@/core/time/range.ts';
 
@@ -25,8 +26,24 @@ export class Pictures {
   private frontPiece = -1;
   private waitingAt = -1;
 
+  private view: { readonly amount: number; readonly x: number; readonly y: number } | undefined;
+  private closer: { readonly programme: Programme; readonly pieces: readonly boolean[] } | undefined;
+
   /** @param onReady told when a picture can be moved again: while one is being looked for, it stays where it is */
   constructor(private readonly onReady: () => void) {}
+
+  /** Has the picture come closer at every other cut, around a point; undefined for never. */
+  comeCloser(view: { readonly amount: number; readonly x: number; readonly y: number } | undefined): void {
+    this.view = view;
+    this.onReady();
+  }
+
+  private transformAt(programme: Programme, index: number): string {
+    const { view } = this;
+    if (!view) return '';
+    if (this.closer?.programme !== programme) this.closer = { programme, pieces: closerPieces(programme) };
+    return this.closer.pieces[index] ? `scale(${1 + view.amount})` : '';
+  }
 
   configure(sources: readonly PictureSource[]): void {
     this.sources = sources;
@@ -70,7 +87,13 @@ export class Pictures {
     this.frontPiece = index;
     this.raise(piece.hole === true || address === undefined);
     if (address === undefined) return;
-    load(this.elements[this.front] as HTMLVideoElement, address);
+    const front = this.elements[this.front] as HTMLVideoElement;
+    const transform = this.transformAt(programme, index);
+    if (front.style.transform !== transform) {
+      front.style.transformOrigin = `${100 * (this.view?.x ?? 0.5)}% ${100 * (this.view?.y ?? 0.5)}%`;
+      front.style.transform = transform;
+    }
+    load(front, address);
     this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, Math.min(FASTEST, rate * piece.rate));
     const next = programme.pieces[index + 1];
     const spare = this.elements[1 - this.front] as HTMLVideoElement;

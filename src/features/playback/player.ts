@@ -56,6 +56,8 @@ export class Player {
   private run = 0;
   private rate = 1;
   private crossfade: number | undefined;
+  /** of each medium, the cleaned sound that is heard in place of the recorded */
+  private cleaned: Readonly<Record<string, SoundSource['cleaned']>> = {};
   private playing = false;
   private backwards = 0;
   private lastFrame = 0;
@@ -80,6 +82,16 @@ export class Player {
     this.recordings = recordings;
     this.pictures.configure(recordings);
     this.wake();
+  }
+
+  /** Plays cleaned sound, by the media that have it; none for the recorded. What plays goes on at its place. */
+  hearCleaned(cleaned: Readonly<Record<string, SoundSource['cleaned']>>): void {
+    this.cleaned = cleaned;
+    this.parts?.close();
+    this.parts = undefined;
+    if (!this.playing) return;
+    this.pause();
+    this.play();
   }
 
   /** Calls back with the recording's time: for each frame of the screen while it moves, else when something changed. */
@@ -241,7 +253,10 @@ export class Player {
       this.output = context.createGain();
       this.output.connect(context.destination);
     }
-    this.parts ??= new SoundParts(context, this.recordings);
+    this.parts ??= new SoundParts(
+      context,
+      this.recordings.map((one) => ({ ...one, cleaned: this.cleaned[one.mediaId] })),
+    );
     if (context.state === 'suspended') await context.resume();
     const stretcher = this.rate === 1 ? undefined : new Stretcher(this.rate);
     let sample = Math.round(this.position * SOUND_RATE);

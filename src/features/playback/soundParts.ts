@@ -8,6 +8,8 @@ import { api } from '../api.ts';
 /** A recording whose sound can be fetched, on the episode clock. */
 export interface SoundSource extends Range {
   readonly mediaId: string;
+  /** names its cleaned sound, where that is heard, and what it is multiplied by to be as loud as the recorded */
+  readonly cleaned?: { readonly key: string; readonly gain: number } | undefined;
 }
 
 /** Decoded parts kept: about two minutes, fifty megabytes. */
@@ -39,7 +41,7 @@ export class SoundParts implements SampleSource {
         const part = Math.floor(k / SIZE);
         const until = Math.min(last, (part + 1) * SIZE);
         const buffer = await this.part(source, part);
-        if (buffer) copyBuffer(buffer, k - part * SIZE, until - k, out, at + place + k - from);
+        if (buffer) copyBuffer(buffer, k - part * SIZE, until - k, out, at + place + k - from, source.cleaned?.gain);
         k = until;
       }
     }
@@ -77,9 +79,13 @@ export class SoundParts implements SampleSource {
     return fetched;
   }
 
-  private async fetch({ mediaId, start, end }: SoundSource, index: number, urgency: number): Promise<AudioBuffer | undefined> {
+  private async fetch(
+    { mediaId, start, end, cleaned }: SoundSource,
+    index: number,
+    urgency: number,
+  ): Promise<AudioBuffer | undefined> {
     if (index < 0 || index * SOUND_PART_SECONDS >= end - start) return undefined;
-    const answer = await fetch(api.sound(mediaId, index), {
+    const answer = await fetch(api.sound(mediaId, index, cleaned?.key), {
       headers: { priority: `u=${urgency}` },
       signal: this.closing.signal,
     });
@@ -89,11 +95,11 @@ export class SoundParts implements SampleSource {
 }
 
 /** Copies samples of a buffer, two channels interleaved, silence past its end. */
-function copyBuffer(buffer: AudioBuffer, from: number, count: number, out: Float32Array, at: number): void {
+function copyBuffer(buffer: AudioBuffer, from: number, count: number, out: Float32Array, at: number, gain = 1): void {
   const left = buffer.getChannelData(0);
   const right = buffer.numberOfChannels > 1 ? buffer.getChannelData(1) : left;
   for (let k = 0; k < count; k++) {
-    out[2 * (at + k)] = left[from + k] ?? 0;
-    out[2 * (at + k) + 1] = right[from + k] ?? 0;
+    out[2 * (at + k)] = gain * (left[from + k] ?? 0);
+    out[2 * (at + k) + 1] = gain * (right[from + k] ?? 0);
   }
 }

@@ -144,6 +144,8 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   voice: 'Listening for held sounds',
   echoes: 'Listening for lines said again',
   recognise: 'Recognising words',
+  render: 'Rendering',
+  clean: 'Cleaning the sound',
 };
 
 function Progress({ episode, onChange }: Props) {

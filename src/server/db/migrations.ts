@@ -10,6 +10,7 @@ import * as cutSnapshots from './migrations/008-cut-snapshots.ts';
 import * as boundsAndTroubles from './migrations/009-bounds-and-troubles.ts';
 import * as handoff from './migrations/010-handoff.ts';
 import * as lessons from './migrations/011-lessons.ts';
+import * as renders from './migrations/012-renders.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -24,6 +25,7 @@ const MIGRATIONS = {
   '009-bounds-and-troubles': boundsAndTroubles,
   '010-handoff': handoff,
   '011-lessons': lessons,
+  '012-renders': renders,
 };
 
 export const MIGRATION_NAMES = Object.keys(MIGRATIONS);

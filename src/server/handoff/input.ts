@@ -15,7 +15,7 @@ import { presentOf } from '@/core/sources/recording.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { parseRate } from '@/core/time/rate.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
-import { type EpisodeRecording, measuredOf, onClock } from '../episodes/episode.ts';
+import { type Episode, type EpisodeRecording, measuredOf, onClock } from '../episodes/episode.ts';
 import { masksFor } from '../episodes/masks.ts';
 import { wholeCut } from '../episodes/snapshots.ts';
 import { Refusal } from '../refusal.ts';
@@ -23,7 +23,10 @@ import { optionsOf } from './options.ts';
 
 /** An episode ready to be handed over, in whole or in parts. */
 export interface Handoff {
+  readonly episode: Episode;
   readonly title: string;
+  /** those that are part of the programme, in the order of `files` */
+  readonly recordings: readonly EpisodeRecording[];
   readonly files: readonly PlacedMedia[];
   readonly cut: Cut;
   readonly transcript: Transcript;
@@ -40,7 +43,9 @@ export async function handoffOf(episodeId: string, changed: Partial<HandoffOptio
   if (recordings.length === 0) throw new Refusal(409, 'All recordings were removed from this episode: put one back.');
   const options = { ...(await optionsOf(episodeId)), ...changed };
   return {
+    episode,
     title: episode.title,
+    recordings,
     files: recordings.map((recording) => placed(recording, options.folder)),
     cut,
     transcript: transcript(),
@@ -61,24 +66,32 @@ function placed(recording: EpisodeRecording, folder: string): PlacedMedia {
 
 /** What outputs are written from, for one part of an episode or for all of it. */
 export async function inputOf(handoff: Handoff, scope: HandoffScope = {}): Promise<OutputInput> {
-  const { transcript, options, cut } = handoff;
+  const { cut, options } = handoff;
   const { title, programme, suffix } = scoped(handoff, scope);
   // Of a part there are no chapters: it is one.
   const breaks = suffix === '' ? handoff.breaks : [];
   const plan = planOrRefuse({ ...handoff, title, cut: { ...cut, programme } }, suffix === '' ? undefined : cut.programme.pieces);
-  if (baseLanguage(transcript.language) === 'en') await loadSpeechParts();
   return {
     plan: withMarkers({ ...plan, stem: `${plan.stem}${suffix}` }, cut.proposals, breaks, options.markers),
-    transcript,
     breaks,
+    ...(await captionInputOf(handoff)),
+  };
+}
+
+/** The words of an episode, and how they are shown in captions. */
+export async function captionInputOf({ transcript, options }: Handoff): Promise<Omit<OutputInput, 'plan' | 'breaks'>> {
+  const isEnglish = baseLanguage(transcript.language) === 'en';
+  if (isEnglish) await loadSpeechParts();
+  return {
+    transcript,
     mask: options.mask ? await masksFor(transcript.language) : [],
     style: options.captions,
-    ...(baseLanguage(transcript.language) === 'en' && { partOf: speechPartOf }),
+    ...(isEnglish && { partOf: speechPartOf }),
   };
 }
 
 /** The programme of a part or of a marked range, with what its files are told apart by. */
-function scoped({ title, cut, breaks, ranges }: Handoff, { part, range }: HandoffScope) {
+export function scoped({ title, cut, breaks, ranges }: Handoff, { part, range }: HandoffScope) {
   if (part !== undefined) {
     const chosen = partsOf(cut.programme, breaks)[part - 1];
     if (!chosen) throw new Refusal(404, 'There is no such part.');

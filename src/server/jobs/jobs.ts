@@ -14,10 +14,20 @@ interface JobRow {
   error: string | null;
   started_at: Date | null;
   tries: number;
+  /** a render writes files of its own */
+  options: { readonly render?: string } | null;
 }
 
 /** What refines an answer waits for what gives one; higher comes later. */
-const LATER: Partial<Record<JobKind, number>> = { voice: 5, echoes: 6, recognise: 7, speech: 10, motion: 10 };
+const LATER: Partial<Record<JobKind, number>> = {
+  voice: 5,
+  echoes: 6,
+  recognise: 7,
+  render: 8,
+  clean: 8,
+  speech: 10,
+  motion: 10,
+};
 
 /** A job is begun anew when its worker died; one that has killed so many is given up. */
 const MOST_BEGINNINGS = 12;
@@ -53,12 +63,13 @@ export async function enqueue(trx: Transaction, kind: JobKind, mediaId: string, 
   await announce({ type: 'job', job: view(row) }, trx);
 }
 
-async function handOut(trx: Transaction, { id, kind, media_id: mediaId }: JobRow, afterSeconds = 0): Promise<void> {
+async function handOut(trx: Transaction, { id, kind, media_id: mediaId, options }: JobRow, afterSeconds = 0): Promise<void> {
   // A cancelled job takes a moment to notice: its successor, which writes the same files, must wait for it to end.
+  const files = options?.render ?? mediaId;
   await trx.raw(
     `select graphile_worker.add_job(?, json_build_object('jobId', ?::text), queue_name => ?, max_attempts => ${MOST_BEGINNINGS},
        priority => ?, run_at => now() + ? * interval '1 second')`,
-    [kind, id, `${kind} ${mediaId}`, LATER[kind] ?? 0, afterSeconds],
+    [kind, id, `${kind} ${files}`, LATER[kind] ?? 0, afterSeconds],
   );
 }
 
@@ -77,15 +88,25 @@ export async function putOff(jobId: string, why: string, afterSeconds: number, m
   });
 }
 
-/** The newest job of each kind for some media. */
+/** The newest job of each kind for some media. Renders are of an episode, and listed with it. */
 export async function latestJobs(mediaIds: readonly string[]): Promise<Map<string, JobView[]>> {
   const rows = (await db('jobs')
     .distinctOn('media_id', 'kind')
     .whereIn('media_id', [...mediaIds])
+    .whereNot({ kind: 'render' })
     .orderBy(['media_id', 'kind', { column: 'queued_at', order: 'desc' }])) as JobRow[];
   const byMedia = new Map<string, JobView[]>();
   for (const row of rows) byMedia.set(row.media_id, [...(byMedia.get(row.media_id) ?? []), view(row)]);
   return byMedia;
+}
+
+/** The newest job of each render. */
+export async function renderJobs(renders: readonly string[]): Promise<Map<string, JobView>> {
+  const rows = (await db('jobs')
+    .where({ kind: 'render' })
+    .whereRaw(`options->>'render' = any(?)`, [[...renders]])
+    .orderBy('queued_at')) as JobRow[];
+  return new Map(rows.map((row) => [row.options?.render ?? '', view(row)]));
 }
 
 /** What a job was asked to do beside its kind. */

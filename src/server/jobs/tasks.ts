@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
+import { cleaning } from '@/core/clean/cleaning.ts';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { db, type Transaction } from '../db/connection.ts';
@@ -12,6 +13,7 @@ import { askCutsWith } from '../episodes/snapshots.ts';
 import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { log } from '../log.ts';
 import { asPassing } from '../media/bounds.ts';
+import { makeCleaned } from '../media/clean/cleaned.ts';
 import { measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
@@ -27,6 +29,7 @@ import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, linkedId, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
 import { measureVoice } from '../media/voice.ts';
 import { Refusal } from '../refusal.ts';
+import { makeRender } from '../render/makeRender.ts';
 import * as jobs from './jobs.ts';
 import { enqueueMissing, tellEpisodes } from './missing.ts';
 
@@ -39,6 +42,10 @@ const recognition = z.object({
   language: z.string(),
   align: z.string().optional(),
 });
+/** What a `clean` job is to clean. */
+const cleaningOf = z.object({ cleaning });
+/** Which render a `render` job is to make. */
+const renderOf = z.object({ render: z.uuid() });
 const TELL_MS = 200;
 /** When something is begun again that the machine, and not the file, has stopped. */
 const AGAIN_SECONDS = 5;
@@ -133,6 +140,18 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
     await done(jobId, medium.id, { motion_at: new Date() });
+  }),
+
+  clean: task(shutdown, async ({ medium, signal, tell }, jobId) => {
+    const { cleaning: choices } = cleaningOf.parse(await jobs.optionsOf(jobId));
+    await makeCleaned(medium, choices, { signal, onProgress: tell });
+    await commit((trx) => jobs.finish(trx, jobId));
+  }),
+
+  render: task(shutdown, async ({ signal, tell }, jobId) => {
+    const { render } = renderOf.parse(await jobs.optionsOf(jobId));
+    await makeRender(render, { signal, onProgress: tell });
+    await commit((trx) => jobs.finish(trx, jobId));
   }),
 
   proxy: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {

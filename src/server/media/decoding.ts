@@ -10,7 +10,12 @@ const RATE = 16_000;
  * @throws MediaError
  */
 export const decoded = (path: string, stream: number, seconds: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
-  decode(path, ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE)], seconds, signal);
+  rawSound(
+    path,
+    ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE), '-ac', '1', '-f', 's16le'],
+    seconds,
+    signal,
+  );
 
 /** Samples in -1..1 of chunks that may end in the middle of one. */
 export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<Float64Array> {
@@ -23,16 +28,21 @@ export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<
   }
 }
 
-async function* decode(
+/**
+ * Sound of a file as it is decoded, in chunks that may end anywhere.
+ * @param format options of ffmpeg that say which sound, and in what form
+ * @throws MediaError when it cannot be decoded, AbortError when it was cancelled
+ */
+export async function* rawSound(
   path: string,
-  what: readonly string[],
+  format: readonly string[],
   seconds: number,
   signal: AbortSignal | undefined,
 ): AsyncGenerator<Buffer> {
-  const options = [...inputArguments(path), ...what, '-ac', '1', '-f', 's16le', 'pipe:3'];
+  const options = [...inputArguments(path), ...format, 'pipe:3'];
   const { running, outputs } = startFfmpeg(options, 1, boundsForSound(seconds), signal);
   for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
   const ended = await running;
-  if (signal?.aborted) throw new DOMException('measuring was cancelled', 'AbortError');
+  if (signal?.aborted) throw new DOMException('decoding was cancelled', 'AbortError');
   checkEnded(ended, 'The sound cannot be decoded.');
 }

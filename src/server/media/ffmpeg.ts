@@ -48,9 +48,15 @@ export async function ffprobe(path: string, options: readonly string[]): Promise
 
 /**
  * Starts ffmpeg with `pipes` pipes to read from, its file descriptors 3, 4, …; `cancelSignal` ends it. The promise
- * resolves when it has ended, failed or not, with what it said on stderr.
+ * resolves when it has ended, failed or not, with what it said on stderr. Relative names in filters lie in `cwd`.
  */
-export function startFfmpeg(options: readonly string[], pipes: number, bounds: ProcessBounds, signal?: AbortSignal) {
+export function startFfmpeg(
+  options: readonly string[],
+  pipes: number,
+  bounds: ProcessBounds,
+  signal?: AbortSignal,
+  cwd?: string,
+) {
   const extra = Array.from({ length: pipes }, (_, k) => k + 3);
   const silent = new AbortController();
   const running = execa(...bounded('ffmpeg', [...QUIET, ...options], bounds), {
@@ -58,6 +64,7 @@ export function startFfmpeg(options: readonly string[], pipes: number, bounds: P
     buffer: { stderr: true, ...Object.fromEntries(extra.map((fd) => [`fd${fd}`, false])) },
     maxBuffer: 64_000,
     reject: false,
+    ...(cwd !== undefined && { cwd }),
     cancelSignal: signal ? AbortSignal.any([signal, silent.signal]) : silent.signal,
   });
   const outputs = extra.map((fd) => running.stdio[fd] as Readable);
@@ -81,4 +88,18 @@ export function checkEnded(ended: Awaited<ReturnType<typeof startFfmpeg>['runnin
   if (ended.isCanceled) throw new MediaError(`${what} Nothing has come of it for ${SILENT_MS / 60_000} minutes.`);
   if (ended.exitCode === 0) return;
   throw new MediaError([what, beyondBounds(ended)].filter(Boolean).join(' '));
+}
+
+/** How far a process is that was started with `-progress`, as it tells of itself again and again. */
+export async function* progressOf(output: NodeJS.ReadableStream): AsyncGenerator<{ frames?: number; seconds?: number }> {
+  let rest = '';
+  for await (const chunk of output) {
+    const lines = (rest + String(chunk)).split('\n');
+    rest = lines.pop() ?? '';
+    for (const line of lines) {
+      const [, name, value] = /^(frame|out_time_us)=\s*(\d+)/.exec(line) ?? [];
+      if (name === 'frame') yield { frames: Number(value) };
+      else if (name === 'out_time_us') yield { seconds: Number(value) / 1e6 };
+    }
+  }
 }

@@ -2,7 +2,7 @@ import { rename, rm } from 'node:fs/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { nominalRate, parseRate } from '@/core/time/rate.ts';
 import { boundsForPicture } from './bounds.ts';
-import { checkEnded, inputArguments, MediaError, startFfmpeg } from './ffmpeg.ts';
+import { checkEnded, inputArguments, MediaError, progressOf, startFfmpeg } from './ffmpeg.ts';
 import type { MeasureOptions } from './measure.ts';
 
 /**
@@ -26,15 +26,8 @@ export async function makeProxy(path: string, facts: MediaFacts, target: string,
     boundsForPicture(facts.duration),
     options.signal,
   );
-  let rest = '';
-  for await (const chunk of outputs[0] as NodeJS.ReadableStream) {
-    const lines = (rest + String(chunk)).split('\n');
-    rest = lines.pop() ?? '';
-    for (const line of lines) {
-      const micros = /^out_time_us=(\d+)/.exec(line)?.[1];
-      if (micros && facts.duration > 0) options.onProgress?.(Number(micros) / 1e6 / facts.duration);
-    }
-  }
+  for await (const { seconds } of progressOf(outputs[0] as NodeJS.ReadableStream))
+    if (seconds !== undefined && facts.duration > 0) options.onProgress?.(seconds / facts.duration);
   const ended = await running;
   try {
     if (options.signal?.aborted) throw new DOMException('making the picture was cancelled', 'AbortError');

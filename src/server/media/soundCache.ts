@@ -3,6 +3,8 @@ import { dirname, join } from 'node:path';
 import PQueue from 'p-queue';
 import { config } from '../config.ts';
 import { log } from '../log.ts';
+import { cleanedPath } from './clean/cleaned.ts';
+import { cleanedFacts } from './clean/cleanSound.ts';
 import type { Medium } from './media.ts';
 import { soundPart } from './sound.ts';
 import { originalPath } from './store.ts';
@@ -18,10 +20,12 @@ const decoders = new PQueue({ concurrency: DECODERS });
 let written = 0;
 
 const cacheFolder = (): string => join(config.dataDir, 'cache', 'sound');
-const pathOf = (mediaId: string, part: number): string => join(cacheFolder(), mediaId, `${part}.flac`);
+const pathOf = (mediaId: string, part: number, cleaned = ''): string =>
+  join(cacheFolder(), mediaId, `${cleaned && `${cleaned}-`}${part}.flac`);
 
 /**
  * A part of the sound of a medium, from the disk where it was decoded before.
+ * @param cleaned names what was cleaned of it; the recorded sound without
  * @param urgency what is lower is decoded first
  * @throws what `signal` was aborted with, when nobody waits any more
  */
@@ -30,8 +34,9 @@ export async function cachedSoundPart(
   part: number,
   urgency: number,
   signal: AbortSignal,
+  cleaned?: string,
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const path = pathOf(medium.id, part);
+  const path = pathOf(medium.id, part, cleaned);
   const known = await kept(path);
   if (known) return known;
   return decoders.add(
@@ -39,7 +44,10 @@ export async function cachedSoundPart(
       // Another tab may have asked for the same meanwhile.
       const came = await kept(path);
       if (came) return came;
-      const bytes = await soundPart(await originalPath(medium.id, medium.linkedPath), medium.facts, part, signal);
+      const bytes =
+        cleaned === undefined
+          ? await soundPart(await originalPath(medium.id, medium.linkedPath), medium.facts, part, signal)
+          : await soundPart(cleanedPath(medium.id, cleaned), cleanedFacts(medium.facts), part, signal);
       await keep(path, bytes).catch((error) =>
         log.warn({ error: (error as Error).message }, 'a part of the sound could not be kept'),
       );

@@ -25,7 +25,7 @@ import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
 import { materialOf } from './material.ts';
 import { hasPicture, onClock, recordingsOf } from './recordings.ts';
-import type { Episode, EpisodeState, Reading } from './state.ts';
+import type { CleanedSound, Episode, EpisodeState, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 
 const NO_TRANSCRIPT: Transcript = { language: 'en', words: [] };
@@ -71,6 +71,7 @@ export class EpisodeModel implements Episode {
     save: 'saved',
     refused: [],
     reading: 'recorded',
+    cleaned: undefined,
     captions: undefined,
     picture: 'tray',
     rowSeconds: 8,
@@ -274,9 +275,24 @@ export class EpisodeModel implements Episode {
 
   takeJob(job: JobView): void {
     const { detail } = this.state;
-    if (!detail?.recordings.some(({ mediaId }) => mediaId === job.mediaId)) return;
+    if (job.kind === 'render' || !detail?.recordings.some(({ mediaId }) => mediaId === job.mediaId)) return;
     const others = detail.jobs.filter((other) => other.kind !== job.kind || other.mediaId !== job.mediaId);
     this.set({ detail: { ...detail, jobs: [...others, job] } });
+  }
+
+  /** Cleaned sound that can be heard from now on, or none any more. */
+  offerCleaned(sources: CleanedSound['sources'] | undefined): void {
+    const isHeard = sources !== undefined && (this.state.cleaned?.isHeard ?? false);
+    this.set({ cleaned: sources && { sources, isHeard } });
+    this.player.hearCleaned(isHeard ? sources : {});
+  }
+
+  /** Goes from recorded to cleaned sound, or back. */
+  switchCleaned(): void {
+    const { cleaned } = this.state;
+    if (!cleaned) return;
+    this.set({ cleaned: { ...cleaned, isHeard: !cleaned.isHeard } });
+    this.player.hearCleaned(cleaned.isHeard ? {} : cleaned.sources);
   }
 
   recompute(): void {

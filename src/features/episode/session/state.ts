@@ -12,8 +12,16 @@ import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { MaterialAddresses } from '@/workers/cut.worker.ts';
 import type { Player } from '../../playback/player.ts';
+import type { SoundSource } from '../../playback/soundParts.ts';
 import type { TrayName } from '../../trays.ts';
 import type { RefusedEntry, SaveState } from './decisionQueue.ts';
+
+/** Cleaned sound that can be heard in place of the recorded. */
+export interface CleanedSound {
+  /** of each medium */
+  readonly sources: Readonly<Record<string, NonNullable<SoundSource['cleaned']>>>;
+  readonly isHeard: boolean;
+}
 
 /** Everything in rows, what is left in rows, or the words alone. */
 export type Reading = 'recorded' | 'programme' | 'words';
@@ -59,6 +67,8 @@ export interface EpisodeState {
   /** what the server will never take */
   readonly refused: readonly RefusedEntry[];
   readonly reading: Reading;
+  /** cleaned sound that can be heard, and whether it is */
+  readonly cleaned: CleanedSound | undefined;
   /** how captions are shown over the picture; undefined for none */
   readonly captions: CaptionStyle | undefined;
   /** where the picture stands: over the trays, over half of the page, in a window of its own */

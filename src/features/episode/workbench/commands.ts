@@ -110,6 +110,15 @@ export const COMMANDS: readonly Command[] = [
   }),
   command('Listen', 'slower', 'Slower', '[', ['['], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], -1))),
   command('Listen', 'faster', 'Faster', ']', [']'], (m) => m.setRate(further(RATES, m.state.rate as (typeof RATES)[number], 1))),
+  command(
+    'Listen',
+    'cleaned',
+    'Hear it cleaned, or as it was recorded',
+    'Shift C',
+    ['Shift+C'],
+    (m) => m.switchCleaned(),
+    (m) => m.state.cleaned !== undefined,
+  ),
   command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.nudge(-1)),
   command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.nudge(1)),
   command(

@@ -3,14 +3,15 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import type { SampleSource } from '@/core/render/sampleSource.ts';
 import type { Range } from '@/core/time/range.ts';
-import { boundsForSound } from '../bounds.ts';
-import { checkEnded, inputArguments, startFfmpeg } from '../ffmpeg.ts';
+import { rawSound } from '../decoding.ts';
 import { mixOf } from '../sound.ts';
 
 /** A file whose sound is read, and where it stands on the episode clock. */
 export interface SoundFile extends Range {
   readonly path: string;
   readonly facts: MediaFacts;
+  /** where its sound is read from, where it is another file */
+  readonly sound?: { readonly path: string; readonly facts: MediaFacts } | undefined;
 }
 
 /** Two channels of 16 bits. */
@@ -109,24 +110,13 @@ class ForwardReader {
 
   close(): void {
     this.ending.abort();
+    // What is left in the pipe would keep it open for ever.
+    this.chunks.return?.().catch(() => {});
   }
 }
 
-async function* decodedMix({ path, facts, start, end }: SoundFile, signal: AbortSignal): AsyncGenerator<Buffer> {
-  const options = [
-    ...inputArguments(path),
-    '-filter_complex',
-    mixOf(facts),
-    '-map',
-    '[mix]',
-    '-ac',
-    '2',
-    '-f',
-    's16le',
-    'pipe:3',
-  ];
-  const { running, outputs } = startFfmpeg(options, 1, boundsForSound(end - start), signal);
-  for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
-  const ended = await running;
-  if (!signal.aborted) checkEnded(ended, 'The sound cannot be decoded.');
+function decodedMix(file: SoundFile, signal: AbortSignal): AsyncGenerator<Buffer> {
+  const { path, facts } = file.sound ?? file;
+  const format = ['-filter_complex', mixOf(facts), '-map', '[mix]', '-ac', '2', '-f', 's16le'];
+  return rawSound(path, format, file.end - file.start, signal);
 }

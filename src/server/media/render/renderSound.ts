@@ -1,85 +1,119 @@
-import { rename, rm } from 'node:fs/promises';
-import { extname } from 'node:path';
-import { execa } from 'execa';
+import type { Loudness } from '@/core/clean/loudness.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import type { Programme } from '@/core/programme/programme.ts';
+import { type MaskedBy, MaskedSamples } from '@/core/render/masked.ts';
 import { renderProgramme } from '@/core/render/programmeSound.ts';
-import type { Seconds } from '@/core/time/range.ts';
-import { bounded, boundsForSoundFile } from '../bounds.ts';
+import type { Range, Seconds } from '@/core/time/range.ts';
+import type { ProcessBounds } from '../bounds.ts';
 import { MediaError } from '../ffmpeg.ts';
+import { SampleSink } from '../sampleSink.ts';
 import { ClockSamples, type SoundFile } from './clockSamples.ts';
-
-/** How sound is encoded, by the ending of its file. A new format is a line here. */
-const ENCODERS: Readonly<Record<string, { readonly format: string; readonly options: readonly string[] }>> = {
-  '.wav': { format: 'wav', options: ['-c:a', 'pcm_s16le', '-rf64', 'auto'] },
-  '.flac': { format: 'flac', options: ['-c:a', 'flac'] },
-  '.mp3': { format: 'mp3', options: ['-c:a', 'libmp3lame', '-q:a', '2'] },
-  '.m4a': { format: 'ipod', options: ['-c:a', 'aac', '-b:a', '192k', '-movflags', '+faststart'] },
-  '.opus': { format: 'opus', options: ['-c:a', 'libopus', '-b:a', '128k'] },
-};
-
-export const SOUND_ENDINGS: readonly string[] = Object.keys(ENCODERS);
-
-/** How a file is encoded. @throws MediaError that names the endings there are */
-export function encoderFor(to: string): (typeof ENCODERS)[string] {
-  const encoder = ENCODERS[extname(to).toLowerCase()];
-  if (!encoder) throw new MediaError(`A rendered sound ends in ${SOUND_ENDINGS.join(', ')}.`);
-  return encoder;
-}
+import { levelling, MEASURING, readLoudness } from './loudness.ts';
 
 /** Programme samples that are rendered at a time. */
 const BLOCK = SOUND_RATE;
 
-export interface RenderChoices {
-  readonly title: string;
+/** The sound of a programme, and how its sides are joined. */
+export interface SoundToRender {
+  readonly files: readonly SoundFile[];
+  readonly programme: Programme;
   /** seconds that one side of a seam fades into the other */
   readonly crossfade: Seconds;
+  /** stretches of the clock that are not to be heard, and what is heard in their place */
+  readonly masked?: { readonly ranges: readonly Range[]; readonly by: MaskedBy } | undefined;
+}
+
+export interface Running {
+  readonly signal: AbortSignal;
   /** told the share that is done, 0..1 */
-  readonly onProgress?: (share: number) => void;
-  readonly signal?: AbortSignal;
+  readonly onProgress?: ((share: number) => void) | undefined;
+}
+
+/** Names the sound among what is written. */
+export const THE_SOUND: readonly string[] = ['-map', '[sound]'];
+
+/** Where the sound of a programme goes: options of ffmpeg behind the input that brings it, which is its first. */
+export interface SoundTarget {
+  /** where relative names of the options lie */
+  readonly cwd?: string | undefined;
+  readonly inputs?: readonly string[];
+  readonly filters?: readonly string[];
+  /** what becomes of the sound behind its filters, as the rest of a filter graph; it must leave `[sound]` */
+  readonly rest?: string | undefined;
+  /** whether it is told how loud it was: that takes longer than all the rest */
+  readonly isMeasured: boolean;
+  readonly outputs: readonly string[];
+  readonly bounds: ProcessBounds;
 }
 
 /**
- * Renders the sound of a programme to a file: one decode of each recording, one encode, joins exact to the sample, as it is heard in the
- * page. The file is there when it is whole; one of that name is replaced then.
+ * Renders the sound of a programme into one process of ffmpeg: one decode of each recording, joins exact to the sample, as it is heard in
+ * the page.
+ * @returns how loud it was behind the filters; undefined for silence, and where it is not measured
  * @throws MediaError when a recording cannot be decoded, or the file not written
  */
-export async function renderSound(
-  files: readonly SoundFile[],
-  programme: Programme,
-  to: string,
-  { title, crossfade, onProgress, signal = new AbortController().signal }: RenderChoices,
-): Promise<void> {
-  const encoder = encoderFor(to);
-  if (programme.length === 0) throw new MediaError('Nothing is left of the recording: there is no sound to render.');
-  const part = `${to}.part`;
-  const samples = new ClockSamples(files, signal);
-  const encoding = execa(
-    // biome-ignore format: one option and its value a pair
-    ...bounded('ffmpeg', ['-hide_banner', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(SOUND_RATE), '-ac', '2', '-i', 'pipe:0',
-      '-map_metadata', '-1', '-metadata', `title=${title}`, ...encoder.options, '-f', encoder.format, `file:${part}`],
-      boundsForSoundFile(programme.length)),
-    { stdin: 'pipe', reject: false, cancelSignal: signal },
-  );
+export async function pourSound(
+  { files, programme, crossfade, masked }: SoundToRender,
+  { cwd, inputs = [], filters = [], rest = '[sound]', isMeasured, outputs, bounds }: SoundTarget,
+  { signal, onProgress }: Running,
+): Promise<Loudness | undefined> {
+  if (programme.length === 0) throw new MediaError('Nothing is left of the recording: there is nothing to render.');
+  const decoded = new ClockSamples(files, signal);
+  const samples = masked ? new MaskedSamples(decoded, masked.ranges, masked.by) : decoded;
+  const graph = `[0:a]${[...filters, isMeasured ? MEASURING : 'anull'].join(',')}${rest}`;
+  const sink = new SampleSink(2, [...inputs, '-filter_complex', graph, ...outputs], bounds, signal, cwd);
   try {
-    encoding.stdin.on('error', () => {});
     const total = Math.round(programme.length * SOUND_RATE);
     for (let at = 0; at < total; at += BLOCK) {
-      const block = await renderProgramme(programme, samples, at, BLOCK, crossfade);
-      if (signal.aborted || encoding.stdin.destroyed) break;
-      if (!encoding.stdin.write(Buffer.from(block.buffer, block.byteOffset, block.byteLength)))
-        await Promise.race([new Promise((resolve) => encoding.stdin.once('drain', resolve)), encoding]);
+      if (!(await sink.write(await renderProgramme(programme, samples, at, BLOCK, crossfade)))) break;
       onProgress?.(Math.min(1, (at + BLOCK) / total));
     }
-    encoding.stdin.end();
-    const ended = await encoding;
-    if (signal.aborted) throw new DOMException('rendering was cancelled', 'AbortError');
-    if (ended.exitCode !== 0)
-      throw new MediaError(`The sound could not be written. ${String(ended.stderr).split('\n').at(-1) ?? ''}`.trim());
-    await rename(part, to);
+    const said = await sink.end();
+    return isMeasured ? readLoudness(said) : undefined;
   } finally {
-    samples.close();
-    encoding.kill();
-    await rm(part, { force: true });
+    decoded.close();
+    sink.close();
   }
+}
+
+/** How far loudness may be off what was asked for, in LU, before the limiter's share in it is made up for. */
+const CLOSE_ENOUGH = 0.2;
+const MOST_PASSES = 3;
+
+/**
+ * Filters that bring a programme to a loudness: it is measured first, and measured again where peaks have to be held down, since that
+ * makes it softer.
+ * @param target in LUFS
+ */
+export async function filtersTo(
+  target: number,
+  sound: SoundToRender,
+  bounds: ProcessBounds,
+  running: Running,
+): Promise<{ readonly filters: string[]; readonly before: Loudness | undefined }> {
+  let told = 0;
+  // How often it will be measured is not known: each time takes half of what is left.
+  const measured = async (filters: readonly string[]) => {
+    const [from, left] = [told, (1 - told) / 2];
+    const onProgress = (share: number) => {
+      told = from + left * share;
+      running.onProgress?.(told);
+    };
+    return pourSound(
+      sound,
+      { filters, isMeasured: true, outputs: [...THE_SOUND, '-f', 'null', '-'], bounds },
+      { signal: running.signal, onProgress },
+    );
+  };
+  const before = await measured([]);
+  if (!before) return { filters: [], before };
+  let gain = target - before.integrated;
+  for (let pass = 0; pass < MOST_PASSES; pass++) {
+    const filters = levelling(gain, before.truePeak);
+    if (filters.length === 1) break;
+    const after = await measured(filters);
+    if (!after || Math.abs(after.integrated - target) <= CLOSE_ENOUGH) break;
+    gain += target - after.integrated;
+  }
+  return { filters: levelling(gain, before.truePeak), before };
 }

@@ -1,0 +1,107 @@
+import * as fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { PlacedMedia } from '../outputs/plan/media.ts';
+import { type Piece, programmeOf, toSource } from '../programme/programme.ts';
+import { framesNear } from '../time/rate.ts';
+import { type PictureStretch, picturePlan, segmentsOf } from './picturePlan.ts';
+
+const PAL = { num: 25, den: 1 };
+const NTSC = { num: 30_000, den: 1001 };
+const FILM = { num: 24_000, den: 1001 };
+
+const file = (start: number, duration: number, more: object = {}): PlacedMedia => ({
+  start,
+  end: start + duration,
+  media: { name: 'bench.mp4', duration, tracks: 1, hasVideo: true, ...more } as PlacedMedia['media'],
+});
+
+/** The frames of their file that stretches show, one after another. */
+const shown = (stretches: readonly PictureStretch[]): number[] =>
+  stretches.flatMap(({ first, count, rate, black }) =>
+    Array.from({ length: count }, (_, j) => (black ? Number.NaN : Math.floor(first + j * rate + 1e-6))),
+  );
+
+describe('the picture of a programme', () => {
+  it('shows at each frame what its file has there, never half a frame off, however many cuts there are', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({ kept: fc.double({ min: 0.02, max: 4, noNaN: true }), gone: fc.double({ min: 0.04, max: 3, noNaN: true }) }),
+          {
+            minLength: 1,
+            maxLength: 60,
+          },
+        ),
+        fc.constantFrom(PAL, NTSC, FILM),
+        fc.boolean(),
+        (spans, rate, isReversed) => {
+          let at = 0;
+          const pieces: Piece[] = spans.map(({ kept, gone }) => {
+            const piece = { start: at, end: at + kept, rate: 1 };
+            at = piece.end + gone;
+            return piece;
+          });
+          const programme = programmeOf(isReversed ? pieces.reverse() : pieces);
+          const plan = picturePlan([file(0, at + 1)], programme, rate);
+          const frame = rate.den / rate.num;
+          expect(plan.length).toBe(framesNear(programme.length, rate));
+          const all = shown(plan.stretches);
+          expect(all).toHaveLength(plan.length);
+          for (const [k, one] of all.entries()) {
+            const middle = Math.min(programme.length - 1e-9, (k + 0.5) * frame);
+            const heard = toSource(programme, middle);
+            // The frame is on screen at the moment that is heard in the middle of its time.
+            expect(one * frame).toBeLessThanOrEqual(heard + 1e-6);
+            expect((one + 1) * frame).toBeGreaterThanOrEqual(heard - 1e-6);
+          }
+          const segments = segmentsOf(plan);
+          expect(segments.flatMap(({ stretches }) => shown(stretches))).toEqual(all);
+          let start = 0;
+          for (const segment of segments) {
+            expect(segment.start).toBe(start);
+            start += segment.count;
+            const frames = shown(segment.stretches);
+            expect(frames.length).toBe(segment.count);
+            for (let k = 1; k < frames.length; k++) expect(frames[k]).toBeGreaterThan(frames[k - 1] as number);
+          }
+        },
+      ),
+      { numRuns: 150 },
+    );
+  });
+
+  it('hurries, blacks out holes, and goes on in black where sound outlasts its picture or has none', () => {
+    const files = [file(0, 20, { pictureEnd: 15 }), file(30, 5, { hasVideo: false })];
+    const plan = picturePlan(
+      files,
+      programmeOf([
+        { start: 0, end: 8, rate: 4, sound: 'mute' },
+        { start: 8, end: 10, rate: 1, hole: true },
+        { start: 14, end: 17, rate: 1 },
+        { start: 31, end: 32, rate: 1 },
+      ]),
+      PAL,
+    );
+    expect(plan.stretches.map(({ source, count, rate, black }) => [source, count, rate, black])).toEqual([
+      [0, 50, 4, undefined],
+      [0, 50, 1, 'over picture'],
+      [0, 25, 1, undefined],
+      [0, 50, 1, 'without picture'],
+      [1, 25, 1, 'without picture'],
+    ]);
+    const [first, second, ...rest] = segmentsOf(plan);
+    expect([first?.count, second?.count, rest.length]).toEqual([125, 50, 1]);
+    const frames = shown([plan.stretches[0] as PictureStretch]);
+    expect(frames[1]).toBe((frames[0] as number) + 4);
+  });
+
+  it('keeps segments short, so that little is lost by a kill and filters stay small', () => {
+    const pieces = Array.from({ length: 2000 }, (_, k) => ({ start: 1.5 * k, end: 1.5 * k + 1, rate: 1 }));
+    const segments = segmentsOf(picturePlan([file(0, 3000)], programmeOf([...pieces, { start: 3000, end: 3300, rate: 1 }]), PAL));
+    for (const { count, stretches } of segments) {
+      expect(count).toBeLessThanOrEqual(40 * 25);
+      expect(stretches.length).toBeLessThanOrEqual(60);
+    }
+    expect(segments.length).toBeLessThan(70);
+  });
+});

@@ -1,0 +1,119 @@
+import type { PlacedMedia } from '../outputs/plan/media.ts';
+import type { Programme } from '../programme/programme.ts';
+import type { Seconds } from '../time/range.ts';
+import { type FrameRate, framesNear } from '../time/rate.ts';
+import { closerPieces } from './closer.ts';
+import { framedPieces } from './frameGrid.ts';
+
+/** Frames of one file that are shown one after another. */
+export interface PictureStretch {
+  /** index of the file */
+  readonly source: number;
+  /** place of the first frame among those of the file, at the rate of the plan; between two of them where it is hurried */
+  readonly first: number;
+  /** frames that are shown */
+  readonly count: number;
+  /** how far the file goes on from one shown frame to the next, in frames */
+  readonly rate: number;
+  /** nothing is shown: a hole, sound without a picture, or sound that outlasts its picture */
+  readonly black?: 'over picture' | 'without picture';
+  /** shown a little closer */
+  readonly closer?: true;
+}
+
+/** The picture of a programme, frame by frame. */
+export interface PicturePlan {
+  readonly rate: FrameRate;
+  readonly length: number;
+  readonly stretches: readonly PictureStretch[];
+}
+
+/** More than float64 loses on an hour's frames, less than anything that could be seen. */
+const SLACK = 1e-6;
+
+/**
+ * What each frame of a rendered programme shows. Its sound is exact to the sample; the picture follows it on a grid of frames: each of them
+ * shows what its file has at the middle of its time. So sound and picture are never more than half a frame apart, however many cuts there
+ * are, and no frame shows what was taken out, but for the rest of a frame that a cut goes through.
+ * @param files of all recordings in order of the clock
+ * @param rate frames a second of what is rendered
+ */
+export function picturePlan(files: readonly PlacedMedia[], programme: Programme, rate: FrameRate): PicturePlan {
+  const perSecond = rate.num / rate.den;
+  const closer = closerPieces(programme);
+  const framed = framedPieces(files, programme, rate);
+  const stretches: PictureStretch[] = [];
+  for (const { index, piece, offset, from, to, source } of framed) {
+    const { start: place, media } = files[source] as PlacedMedia;
+    const into: Seconds = ((from + 0.5) / perSecond - offset) * piece.rate;
+    const exact = (piece.start + into - place) * perSecond;
+    const first = piece.rate === 1 ? Math.max(0, Math.floor(exact + SLACK)) : Math.max(0, exact);
+    const shown = { source, first, count: to - from, rate: piece.rate, ...(closer[index] && { closer: true as const }) };
+    if (!media.hasVideo) stretches.push({ ...shown, black: 'without picture' });
+    else if (piece.hole) stretches.push({ ...shown, black: 'over picture' });
+    else stretches.push(...endedWithPicture(shown, framesNear(media.pictureEnd ?? media.duration, rate)));
+  }
+  return { rate, length: framed.at(-1)?.to ?? 0, stretches };
+}
+
+/** A stretch whose sound outlasts its picture goes on in black. */
+function endedWithPicture(stretch: PictureStretch, end: number): PictureStretch[] {
+  const { first, count, rate } = stretch;
+  const seen = Math.max(0, Math.min(count, Math.ceil((end - first) / rate)));
+  // A frame or two of sound that the container rounded up go with the last frame of the picture.
+  if (seen >= count - 2 && seen > 0) return [stretch];
+  const rest: PictureStretch = { ...stretch, first: first + seen * rate, count: count - seen, black: 'without picture' };
+  return seen === 0 ? [rest] : [{ ...stretch, count: seen }, rest];
+}
+
+/** What one process renders: it goes through one file, forwards. */
+export interface PictureSegment {
+  /** frame of the programme with which it begins */
+  readonly start: number;
+  readonly count: number;
+  /** one at least, all of one file; black ones without a picture stand alone */
+  readonly stretches: readonly PictureStretch[];
+}
+
+/** Bounds of a segment: what is worked out again at most after a kill, how long its filter grows, and when looking for a place is quicker than decoding. */
+const MOST = { seconds: 40, stretches: 60, skipped: 8 } as const;
+
+/** The last frame of its file that a stretch shows. */
+const lastOf = ({ first, count, rate }: PictureStretch): number => Math.floor(first + (count - 1) * rate + SLACK);
+
+/** Parts a picture into segments that can be rendered one by one, in parallel, or again. */
+export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
+  const perSecond = rate.num / rate.den;
+  const longest = Math.round(MOST.seconds * perSecond);
+  const segments: PictureSegment[] = [];
+  let start = 0;
+  let open: PictureStretch[] = [];
+  let count = 0;
+  const close = () => {
+    if (count > 0) segments.push({ start, count, stretches: open });
+    start += count;
+    open = [];
+    count = 0;
+  };
+  const goesOn = (stretch: PictureStretch): boolean => {
+    const last = open.at(-1);
+    if (!last) return true;
+    if (last.source !== stretch.source || open.length >= MOST.stretches || count >= longest) return false;
+    if (last.black === 'without picture' || stretch.black === 'without picture') return false;
+    // Both sides of a cut shorter than a frame may show the same one, which a process that goes forwards shows once.
+    const skipped = Math.floor(stretch.first + SLACK) - lastOf(last) - 1;
+    return skipped >= 0 && skipped <= MOST.skipped * perSecond;
+  };
+  for (const whole of stretches) {
+    if (!goesOn(whole)) close();
+    for (let left = whole; left.count > 0; ) {
+      const taken = Math.min(left.count, longest - count);
+      if (taken > 0) open.push({ ...left, count: taken });
+      count += taken;
+      left = { ...left, first: left.first + taken * left.rate, count: left.count - taken };
+      if (left.count > 0) close();
+    }
+  }
+  close();
+  return segments;
+}

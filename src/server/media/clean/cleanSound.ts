@@ -1,0 +1,214 @@
+import { mkdir, mkdtemp, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { execa } from 'execa';
+import { Cleaner } from '@/core/clean/cleaner.ts';
+import type { Cleaning } from '@/core/clean/cleaning.ts';
+import type { Loudness } from '@/core/clean/loudness.ts';
+import { NoiseMeter, type NoiseProfile } from '@/core/clean/noiseProfile.ts';
+import type { CleaningReport, TrackReport } from '@/core/clean/report.ts';
+import type { MediaFacts } from '@/core/contract/media.ts';
+import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { beyondBounds, bounded, boundsForSound, boundsForSoundFile } from '../bounds.ts';
+import { rawSound } from '../decoding.ts';
+import { inputArguments, MediaError } from '../ffmpeg.ts';
+import { MEASURING, readLoudness } from '../render/loudness.ts';
+import type { Running } from '../render/renderSound.ts';
+import { SampleSink } from '../sampleSink.ts';
+import { mixOf } from '../sound.ts';
+
+/** Tracks keep what they have of left and right. */
+const channelsOf = ({ channels }: MediaFacts['audio'][number]): number => Math.min(2, channels);
+
+/** No track is made louder or softer than this to be as loud as the others, in dB. */
+const MOST_GAIN = 12;
+
+/**
+ * Writes the sound of a file cleaned: all its tracks, sample for sample at the place where they were, as FLAC in Matroska. The file is
+ * there when it is whole.
+ * @param target of the file; what was found is written beside it
+ * @throws MediaError when the sound cannot be decoded
+ */
+export async function cleanSound(
+  path: string,
+  facts: MediaFacts,
+  choices: Cleaning,
+  target: string,
+  { signal, onProgress }: Running,
+): Promise<CleaningReport> {
+  await mkdir(dirname(target), { recursive: true });
+  // Two may clean the same at the same time: each does so by itself, and the last one is kept.
+  const work = await mkdtemp(`${target}.part-`);
+  try {
+    const tracks: TrackReport[] = [];
+    const steps = 2 * facts.audio.length;
+    const told = (step: number) => (share: number) => onProgress?.(Math.min(1, (step + share) / steps));
+    for (const [k, track] of facts.audio.entries()) {
+      const reader = { path, track, seconds: facts.duration, signal };
+      const profiles = await profilesOf(reader, told(2 * k));
+      const after = await cleanTrack(reader, profiles, choices, join(work, `${k}.flac`), told(2 * k + 1));
+      const [first] = profiles as [NoiseProfile];
+      tracks.push({ noise: first.noise, speech: first.speech, hum: [...first.hum], gain: 0, after });
+    }
+    const evened = choices.evened ? withGains(tracks) : tracks;
+    const joined = join(work, 'all.mka');
+    await joinTracks(evened, work, joined, facts.duration, signal);
+    const after = await loudnessOfMix(joined, cleanedFacts(facts), signal);
+    const before = await loudnessOfMix(path, facts, signal);
+    const report = { tracks: evened, before: before ?? null, after: after ?? null };
+    await writeFile(`${target}.json`, JSON.stringify(report), { flush: true });
+    await rename(joined, target);
+    return report;
+  } finally {
+    await rm(work, { recursive: true, force: true });
+  }
+}
+
+interface TrackReader {
+  readonly path: string;
+  readonly track: MediaFacts['audio'][number];
+  readonly seconds: number;
+  readonly signal: AbortSignal;
+}
+
+/** Samples of a track by channels, block by block. */
+async function* channelBlocks({ path, track, seconds, signal }: TrackReader): AsyncGenerator<Float32Array[]> {
+  const channels = channelsOf(track);
+  const format = [
+    '-map',
+    `0:${track.index}`,
+    '-af',
+    `aresample=${SOUND_RATE}:async=1:first_pts=0`,
+    '-ac',
+    String(channels),
+    '-f',
+    'f32le',
+  ];
+  let rest: Buffer = Buffer.alloc(0);
+  for await (const chunk of rawSound(path, format, seconds, signal)) {
+    const bytes = Buffer.concat([rest, chunk]);
+    const count = Math.floor(bytes.length / 4 / channels);
+    rest = bytes.subarray(4 * channels * count);
+    const samples = new Float32Array(channels * count);
+    Buffer.from(samples.buffer).set(bytes.subarray(0, 4 * channels * count));
+    yield Array.from({ length: channels }, (_, c) =>
+      Float32Array.from({ length: count }, (_, k) => samples[k * channels + c] as number),
+    );
+  }
+}
+
+async function profilesOf(reader: TrackReader, onProgress: (share: number) => void): Promise<NoiseProfile[]> {
+  const meters = Array.from({ length: channelsOf(reader.track) }, () => new NoiseMeter(SOUND_RATE));
+  let count = 0;
+  for await (const block of channelBlocks(reader)) {
+    for (const [c, samples] of block.entries()) meters[c]?.push(samples);
+    count += block[0]?.length ?? 0;
+    onProgress(Math.min(1, count / SOUND_RATE / Math.max(1, reader.seconds)));
+  }
+  return meters.map((meter) => meter.profile());
+}
+
+/** Filters of ffmpeg for what is not steady. */
+const unsteady = ({ clicks, sibilance }: Cleaning): string[] => [
+  ...(clicks ? ['adeclick'] : []),
+  ...(sibilance ? ['deesser=i=0.4:m=0.5:f=0.5'] : []),
+];
+
+async function cleanTrack(
+  reader: TrackReader,
+  profiles: readonly NoiseProfile[],
+  choices: Cleaning,
+  to: string,
+  onProgress: (share: number) => void,
+): Promise<Loudness | null> {
+  const { seconds, signal } = reader;
+  const channels = profiles.length;
+  const cleaners = profiles.map((profile) => new Cleaner(choices, profile, SOUND_RATE));
+  const filters = [...unsteady(choices), `aresample=${SOUND_RATE}`, MEASURING];
+  const output = ['-af', filters.join(','), '-sample_fmt', 's16', '-c:a', 'flac', '-f', 'flac', `file:${to}`];
+  const sink = new SampleSink(channels, output, boundsForSoundFile(seconds), signal);
+  let went = 0;
+  let came = 0;
+  const write = (parts: readonly Float32Array[], most = Number.POSITIVE_INFINITY): Promise<boolean> => {
+    const count = Math.min(most, parts[0]?.length ?? 0);
+    came += count;
+    return sink.write(interleaved(parts, count));
+  };
+  try {
+    for await (const block of channelBlocks(reader)) {
+      went += block[0]?.length ?? 0;
+      if (!(await write(block.map((samples, c) => (cleaners[c] as Cleaner).push(samples))))) break;
+      onProgress(Math.min(1, went / SOUND_RATE / Math.max(1, seconds)));
+    }
+    const last = cleaners.map((cleaner) => cleaner.end());
+    await write(last, went - came);
+    return readLoudness(await sink.end()) ?? null;
+  } finally {
+    sink.close();
+  }
+}
+
+function interleaved(parts: readonly Float32Array[], count: number): Float32Array {
+  const samples = new Float32Array(parts.length * count);
+  for (const [c, part] of parts.entries()) for (let k = 0; k < count; k++) samples[k * parts.length + c] = part[k] as number;
+  return samples;
+}
+
+/** Brings tracks to the loudness that they have on average: two people are then as loud as one another. */
+function withGains(tracks: readonly TrackReport[]): TrackReport[] {
+  const loud = tracks.flatMap(({ after }) => (after ? [after.integrated] : []));
+  if (loud.length < 2) return [...tracks];
+  const mean = loud.reduce((sum, one) => sum + one, 0) / loud.length;
+  return tracks.map((track) => ({
+    ...track,
+    // What is hardly ever heard is no voice that should be as loud as the others.
+    gain:
+      track.after && track.after.integrated > mean - 2 * MOST_GAIN
+        ? Math.max(-MOST_GAIN, Math.min(MOST_GAIN, mean - track.after.integrated))
+        : 0,
+  }));
+}
+
+/** Puts tracks into one file. */
+async function joinTracks(
+  tracks: readonly TrackReport[],
+  work: string,
+  to: string,
+  seconds: number,
+  signal: AbortSignal,
+): Promise<void> {
+  const graph = tracks.map(({ gain }, k) => `[${k}:a]volume=${gain.toFixed(2)}dB[t${k}]`).join(';');
+  const ended = await execa(
+    // biome-ignore format: one option and its value a pair
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...tracks.flatMap((_, k) => ['-i', `file:${join(work, `${k}.flac`)}`]),
+      '-filter_complex', graph, ...tracks.flatMap((_, k) => ['-map', `[t${k}]`]), '-sample_fmt', 's16', '-c:a', 'flac', '-f', 'matroska', `file:${to}`],
+      boundsForSoundFile(seconds * tracks.length)),
+    { reject: false, cancelSignal: signal, maxBuffer: 4_000_000 },
+  );
+  if (signal.aborted) throw new DOMException('cleaning was cancelled', 'AbortError');
+  if (ended.exitCode !== 0) throw new MediaError(`The cleaned sound could not be written. ${beyondBounds(ended) ?? ''}`.trim());
+}
+
+async function loudnessOfMix(path: string, facts: MediaFacts, signal: AbortSignal): Promise<Loudness | undefined> {
+  const graph = `${mixOf(facts)};[mix]${MEASURING}[measured]`;
+  const ended = await execa(
+    // biome-ignore format: one option and its value a pair
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-nostats', '-v', 'info', ...inputArguments(path), '-filter_complex', graph, '-map', '[measured]',
+      '-f', 'null', '-'], boundsForSound(facts.duration)),
+    { reject: false, cancelSignal: signal, maxBuffer: 4_000_000 },
+  );
+  return ended.exitCode === 0 ? readLoudness(String(ended.stderr)) : undefined;
+}
+
+/** What a file of cleaned sound holds: the tracks of the one it was made from, and nothing else. */
+export const cleanedFacts = (facts: MediaFacts): MediaFacts => ({
+  ...facts,
+  format: 'matroska,webm',
+  video: undefined,
+  audio: facts.audio.map((track, index) => ({
+    ...track,
+    index,
+    codec: 'flac',
+    sampleRate: SOUND_RATE,
+    channels: channelsOf(track),
+  })),
+});

@@ -1,0 +1,94 @@
+import { execa } from 'execa';
+import type { Quality, RenderChoices, RenderFormatId } from '@/core/render/choices.ts';
+
+/** How a format is written: its container, and what its sound and picture are encoded by. */
+interface Encoder {
+  readonly format: string;
+  readonly sound: readonly string[];
+  /** bits a second of its sound, where the size of a file is asked for */
+  readonly soundRate: number;
+  readonly container: readonly string[];
+  readonly picture?: PictureEncoder;
+  /** how captions are written as a track */
+  readonly captions?: string;
+}
+
+interface PictureEncoder {
+  readonly name: string;
+  readonly options: readonly string[];
+  readonly quality: Readonly<Record<Quality, readonly string[]>>;
+  /** for a number of bits a second */
+  readonly atRate: (bitsPerSecond: number) => readonly string[];
+}
+
+const atAverage = (bits: number): readonly string[] => ['-b:v', String(Math.round(bits))];
+
+const H264: PictureEncoder = {
+  name: 'libx264',
+  options: ['-preset', 'veryfast', '-pix_fmt', 'yuv420p'],
+  quality: { fine: ['-crf', '18'], usual: ['-crf', '21'], small: ['-crf', '27'] },
+  atRate: (bits) => [...atAverage(bits), '-maxrate', String(Math.round(1.5 * bits)), '-bufsize', String(Math.round(3 * bits))],
+};
+
+const VP9: PictureEncoder = {
+  name: 'libvpx-vp9',
+  options: ['-deadline', 'good', '-cpu-used', '5', '-row-mt', '1', '-tile-columns', '2', '-pix_fmt', 'yuv420p'],
+  quality: {
+    fine: ['-b:v', '0', '-crf', '24'],
+    usual: ['-b:v', '0', '-crf', '31'],
+    small: ['-b:v', '0', '-crf', '38'],
+  },
+  atRate: atAverage,
+};
+
+const AV1: PictureEncoder = {
+  name: 'libsvtav1',
+  options: ['-preset', '9', '-pix_fmt', 'yuv420p'],
+  quality: { fine: ['-crf', '27'], usual: ['-crf', '34'], small: ['-crf', '42'] },
+  atRate: atAverage,
+};
+
+const AAC = { sound: ['-c:a', 'aac', '-b:a', '192k'], soundRate: 192_000 };
+const OPUS = { sound: ['-c:a', 'libopus', '-b:a', '128k'], soundRate: 128_000 };
+const MP4 = { container: ['-movflags', '+faststart'], captions: 'mov_text' };
+
+/** A new format is a line here, and one in `RENDER_FORMATS`. */
+export const ENCODERS: Readonly<Record<RenderFormatId, Encoder>> = {
+  wav: { format: 'wav', sound: ['-c:a', 'pcm_s16le'], soundRate: 1_536_000, container: ['-rf64', 'auto'] },
+  flac: { format: 'flac', sound: ['-c:a', 'flac'], soundRate: 800_000, container: [] },
+  mp3: { format: 'mp3', sound: ['-c:a', 'libmp3lame', '-q:a', '2'], soundRate: 190_000, container: [] },
+  m4a: { format: 'ipod', ...AAC, container: ['-movflags', '+faststart'] },
+  opus: { format: 'opus', ...OPUS, container: [] },
+  mp4: { format: 'mp4', ...AAC, ...MP4, picture: H264 },
+  webm: { format: 'webm', ...OPUS, container: [], captions: 'webvtt', picture: VP9 },
+  mkv: { format: 'matroska', ...OPUS, container: [], captions: 'srt', picture: AV1 },
+};
+
+/**
+ * Options that encode a picture as it was chosen.
+ * @param bitsPerSecond undefined where the quality decides
+ */
+export function encodedAs({ format, quality }: RenderChoices, bitsPerSecond: number | undefined): readonly string[] {
+  const { picture } = ENCODERS[format];
+  if (!picture) throw new RangeError(`${format} has no picture`);
+  const how = bitsPerSecond === undefined ? picture.quality[quality] : picture.atRate(bitsPerSecond);
+  return ['-c:v', picture.name, ...picture.options, ...how];
+}
+
+let known: Promise<ReadonlySet<RenderFormatId>> | undefined;
+
+/** Formats that the ffmpeg of this machine cannot write. */
+export function missingEncoders(): Promise<ReadonlySet<RenderFormatId>> {
+  known ??= lookForEncoders();
+  return known;
+}
+
+async function lookForEncoders(): Promise<ReadonlySet<RenderFormatId>> {
+  const { stdout } = await execa('ffmpeg', ['-hide_banner', '-encoders'], { reject: false, timeout: 20_000 });
+  const names = new Set([...String(stdout).matchAll(/^ [VA]\S{5} (\S+)/gm)].map(([, name]) => name));
+  const lacking = (Object.keys(ENCODERS) as RenderFormatId[]).filter((id) => {
+    const { sound, picture } = ENCODERS[id];
+    return ![sound[1], picture?.name].every((name) => name === undefined || names.has(name));
+  });
+  return new Set(lacking);
+}

@@ -1,0 +1,177 @@
+import { mkdir, rename, stat } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import PQueue from 'p-queue';
+import type { RenderChoices } from '@/core/render/choices.ts';
+import { type PicturePlan, type PictureSegment, type PictureStretch, segmentsOf } from '@/core/render/picturePlan.ts';
+import { type FrameRate, formatRate } from '@/core/time/rate.ts';
+import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
+import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
+import type { SoundFile } from './clockSamples.ts';
+import { encodedAs } from './encoders.ts';
+import { fittedInto, type PictureShape } from './pictureShape.ts';
+import type { Running } from './renderSound.ts';
+
+/** What is rendered, and how. */
+export interface PictureToRender {
+  readonly files: readonly SoundFile[];
+  readonly plan: PicturePlan;
+  readonly choices: RenderChoices;
+  readonly shape: PictureShape;
+  /** bits a second; undefined where the quality decides */
+  readonly bitsPerSecond?: number | undefined;
+  /** a filter that writes captions into the picture */
+  readonly captions?: string | undefined;
+}
+
+/** Frames in front of the first that is shown: where a file's own times are rounded, none is missed. */
+const LEAD = 2;
+
+/**
+ * Renders the picture of a programme, without its sound, as segments in a folder. Each is a process that decodes forwards, so that no
+ * filter grows with the number of cuts, and what was finished before a kill is not done again.
+ * @returns names of the files in their order, in the folder
+ * @throws MediaError when a picture cannot be decoded or encoded
+ */
+export async function renderSegments(
+  picture: PictureToRender,
+  folder: string,
+  { signal, onProgress }: Running,
+): Promise<string[]> {
+  const { plan } = picture;
+  const segments = segmentsOf(plan);
+  const names = segments.map((_, k) => `picture-${String(k).padStart(5, '0')}.mp4`);
+  await mkdir(folder, { recursive: true });
+  const done = segments.map(() => 0);
+  const tell = (k: number, count: number) => {
+    done[k] = count;
+    onProgress?.(done.reduce((sum, one) => sum + one, 0) / Math.max(1, plan.length));
+  };
+  const failing = new AbortController();
+  const queue = new PQueue({ concurrency: AT_ONCE });
+  await Promise.all(
+    segments.map((segment, k) =>
+      queue.add(async () => {
+        if (failing.signal.aborted || signal.aborted) return;
+        const path = join(folder, names[k] as string);
+        if (!(await stat(path).catch(() => undefined)))
+          await renderSegment(picture, segment, folder, path, AbortSignal.any([signal, failing.signal]), (count) =>
+            tell(k, count),
+          );
+        tell(k, segment.count);
+      }),
+    ),
+  ).catch((error) => {
+    failing.abort();
+    throw error;
+  });
+  if (signal.aborted) throw new DOMException('rendering was cancelled', 'AbortError');
+  return names;
+}
+
+/** One process cannot keep all cores busy where it starts and ends. */
+const AT_ONCE = Math.min(2, availableParallelism());
+
+async function renderSegment(
+  picture: PictureToRender,
+  segment: PictureSegment,
+  cwd: string,
+  path: string,
+  signal: AbortSignal,
+  onFrames: (count: number) => void,
+): Promise<void> {
+  const { plan, choices, bitsPerSecond } = picture;
+  const part = `${path}.part`;
+  const { inputs, filter } = sourceOf(picture, segment);
+  const rate = formatRate(plan.rate);
+  // biome-ignore format: one option and its value a pair
+  const options = ['-progress', 'pipe:3', '-y', ...inputs, '-filter_complex', `${filter}[picture]`, '-map', '[picture]',
+    '-frames:v', String(segment.count), '-r', rate, ...encodedAs(choices, bitsPerSecond),
+    '-video_track_timescale', String(plan.rate.num), '-f', 'mp4', `file:${part}`];
+  const { running, outputs } = startFfmpeg(options, 1, boundsOf(segment, plan.rate, picture.shape), signal, cwd);
+  for await (const { frames } of progressOf(outputs[0] as NodeJS.ReadableStream))
+    if (frames !== undefined) onFrames(Math.min(segment.count, frames));
+  const ended = await running;
+  if (signal.aborted) return;
+  checkEnded(ended, 'The picture cannot be rendered.');
+  await rename(part, path);
+}
+
+/** A segment of a large picture may take as many times longer as it has more points. */
+function boundsOf({ count, stretches }: PictureSegment, { num, den }: FrameRate, { width, height }: PictureShape): ProcessBounds {
+  const first = stretches[0] as PictureStretch;
+  const last = stretches.at(-1) as PictureStretch;
+  const read = last.first + last.count * last.rate - first.first;
+  const size = Math.max(1, (width * height) / (1920 * 1080));
+  const seconds = (Math.max(count, read) * den) / num + 60;
+  const bounds = boundsForPicture(seconds * size);
+  return { ...bounds, writesMegabytes: 4 * bounds.writesMegabytes };
+}
+
+function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { start, stretches }: PictureSegment) {
+  const rate = formatRate(plan.rate);
+  const first = stretches[0] as PictureStretch;
+  const written = captions === undefined ? [] : [`setpts=N+${start}`, captions, `setpts=PTS-${start}`];
+  const ending = [...written, 'tpad=stop_mode=clone:stop=-1'];
+  if (first.black === 'without picture') {
+    const black = `color=black:s=${shape.width}x${shape.height}:r=${rate},settb=${plan.rate.den}/${plan.rate.num},setsar=${shape.sar}`;
+    return { inputs: [], filter: [black, ...ending].join(',') };
+  }
+  const { path, facts } = files[first.source] as SoundFile;
+  const lead = Math.max(0, Math.floor(first.first) - LEAD);
+  const chain = [
+    `[0:${facts.video?.index ?? 0}]fps=${rate}`,
+    `select='${chosenFrames(stretches, lead)}'`,
+    'setpts=N',
+    ...fittedInto(shape, choices),
+    ...comeCloser(stretches, shape, choices),
+    ...blackened(stretches),
+    ...ending,
+  ];
+  return {
+    inputs: ['-ss', ((lead * plan.rate.den) / plan.rate.num).toFixed(6), ...inputArguments(path)],
+    filter: chain.join(','),
+  };
+}
+
+/** Which frames are shown, as an expression over their count from where decoding begins. */
+const chosenFrames = (stretches: readonly PictureStretch[], lead: number): string =>
+  stretches
+    .map(({ first, count, rate }) => {
+      const from = first - lead;
+      if (rate === 1) return `between(pts,${Math.floor(from)},${Math.floor(from) + count - 1})`;
+      // Of a stretch that is hurried the frames at from, from + rate, from + 2 rate ..., each rounded down.
+      const shown = (at: string) => `ceil((${at}-${from.toFixed(6)})/${rate})`;
+      return `between(pts,${Math.floor(from)},${Math.floor(from + (count - 1) * rate)})*gt(${shown('pts+1')},max(0,${shown('pts')}))`;
+    })
+    .join('+');
+
+/** An expression for the frames of some stretches, counted as they are shown; empty where there are none. */
+function shownFrames(stretches: readonly PictureStretch[], which: (stretch: PictureStretch) => boolean): string {
+  let at = 0;
+  const frames: string[] = [];
+  for (const stretch of stretches) {
+    if (which(stretch)) frames.push(`between(n,${at},${at + stretch.count - 1})`);
+    at += stretch.count;
+  }
+  return frames.join('+');
+}
+
+/** Blackens the frames of holes. */
+function blackened(stretches: readonly PictureStretch[]): string[] {
+  const holes = shownFrames(stretches, ({ black }) => black !== undefined);
+  return holes === '' ? [] : [`drawbox=c=black:t=fill:enable='${holes}'`];
+}
+
+/** Shows some stretches closer: what is seen of them fills the picture. */
+function comeCloser(
+  stretches: readonly PictureStretch[],
+  { width, height, sar }: PictureShape,
+  { closer, centre }: RenderChoices,
+): string[] {
+  const frames = shownFrames(stretches, (stretch) => stretch.closer === true);
+  if (closer === 0 || frames === '') return [];
+  const share = (1 / (1 + closer)).toFixed(6);
+  const part = `crop=iw*${share}:ih*${share}:(iw-ow)*${centre.x}:(ih-oh)*${centre.y}`;
+  return [`split[all][some];[some]${part},scale=${width}:${height},setsar=${sar}[near];[all][near]overlay=enable='${frames}'`];
+}

@@ -1,0 +1,72 @@
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import { renderedBeside } from '@/core/render/rendering.ts';
+import { db } from '../db/connection.ts';
+import { outlast } from '../db/outage.ts';
+import { onClock } from '../episodes/episode.ts';
+import { stateOfFile } from '../episodes/files.ts';
+import { masksFor } from '../episodes/masks.ts';
+import { captionInputOf, handoffOf, scoped } from '../handoff/input.ts';
+import { cleanedPath, cleaningKey, makeCleaned } from '../media/clean/cleaned.ts';
+import { cleanedFacts } from '../media/clean/cleanSound.ts';
+import { MediaError } from '../media/ffmpeg.ts';
+import { renderFile } from '../media/render/renderFile.ts';
+import type { Running } from '../media/render/renderSound.ts';
+import { originalPath } from '../media/store.ts';
+import { choicesOf, findRender, renderedPath, workFolder } from './renders.ts';
+
+/** Of the time that a render takes, the part in which sound is cleaned that was not yet. */
+const CLEANING_SHARE = 0.15;
+
+/**
+ * Makes a render from what is decided at this moment. What was finished of the same is kept, so that it goes on after a kill.
+ * @throws MediaError when a recording is not there any more, or cannot be rendered
+ */
+export async function makeRender(renderId: string, running: Running): Promise<void> {
+  const row = await findRender(renderId);
+  const handoff = await handoffOf(row.episode_id);
+  const { episode, recordings, files, cut, breaks } = handoff;
+  const { title, programme, suffix } = scoped(handoff, row.scope);
+  for (const { fileName, medium } of recordings)
+    if ((await stateOfFile(medium)) !== 'there')
+      throw new MediaError(`${fileName} is not the file that was measured: it is missing, or was exchanged.`);
+  const choices = choicesOf(row);
+  const key = choices.cleaned ? cleaningKey(handoff.options.cleaning) : undefined;
+  const cleaningShare = key === undefined ? 0 : CLEANING_SHARE;
+  if (key !== undefined)
+    for (const [k, { medium }] of recordings.entries())
+      await makeCleaned(medium, handoff.options.cleaning, {
+        signal: running.signal,
+        onProgress: (share) => running.onProgress?.((cleaningShare * (k + share)) / recordings.length),
+      });
+  const sources = await Promise.all(
+    recordings.map(async (recording) => {
+      const { id, facts, linkedPath } = recording.medium;
+      const { start, end } = onClock(recording);
+      const sound = key === undefined ? undefined : { path: cleanedPath(id, key), facts: cleanedFacts(facts) };
+      return { start, end, facts, path: await originalPath(id, linkedPath), sound };
+    }),
+  );
+  // A part is one chapter.
+  const words = { ...(await captionInputOf(handoff)), unheard: await masksFor(handoff.transcript.language) };
+  const beside = renderedBeside(title, files, programme, suffix === '' ? breaks : [], words, choices);
+  const path = renderedPath(renderId);
+  await mkdir(dirname(path), { recursive: true });
+  const rendering = { title, files: sources, programme, crossfade: cut.settings.crossfade, choices, ...beside };
+  const { before, after } = await renderFile(rendering, path, workFolder(renderId), {
+    signal: running.signal,
+    onProgress: (share) => running.onProgress?.(cleaningShare + (1 - cleaningShare) * share),
+  });
+  const { size } = await stat(path);
+  const made = {
+    made_at: new Date(),
+    made_from: episode.lastSeq,
+    words_version: episode.wordsVersion,
+    bytes: size,
+    length: programme.length,
+    loudness: JSON.stringify({ before: before ?? null, after: after ?? null }),
+  };
+  const kept = await outlast(() => db('renders').where({ id: renderId }).update(made));
+  // It was deleted meanwhile.
+  if (kept === 0) await rm(dirname(path), { recursive: true, force: true });
+}

@@ -1,0 +1,172 @@
+import { readdir, rm, stat, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Loudness } from '@/core/clean/loudness.ts';
+import type { HandoffScope } from '@/core/outputs/messages.ts';
+import { isOfPicture, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import type { AskRender, RenderList, RenderView } from '@/core/render/messages.ts';
+import { bytesExpected } from '@/core/render/size.ts';
+import { config } from '../config.ts';
+import { db } from '../db/connection.ts';
+import { findEpisode, firstOf, measuredOf } from '../episodes/episode.ts';
+import { awaitCut, summariesOf } from '../episodes/snapshots.ts';
+import { cancel, enqueue, renderJobs } from '../jobs/jobs.ts';
+import { cleanName } from '../media/cleanName.ts';
+import { missingEncoders } from '../media/render/encoders.ts';
+import { notFound, Refusal } from '../refusal.ts';
+
+export interface RenderRow {
+  readonly id: string;
+  readonly episode_id: string;
+  readonly name: string;
+  readonly choices: unknown;
+  readonly scope: HandoffScope;
+  readonly made_at: Date | null;
+  readonly made_from: string | null;
+  readonly words_version: number | null;
+  readonly bytes: string | null;
+  readonly length: number | null;
+  readonly loudness: { before: Loudness | null; after: Loudness | null } | null;
+}
+
+const rendersFolder = (): string => join(config.dataDir, 'renders');
+const folderOf = (id: string): string => join(rendersFolder(), id);
+export const renderedPath = (id: string): string => join(folderOf(id), 'rendered');
+/** Where what is finished of it waits for the rest. */
+export const workFolder = (id: string): string => join(folderOf(id), 'work');
+
+/** What was rendered of an episode, and what is on its way, the newest first. */
+export async function rendersOf(episodeId: string): Promise<RenderList> {
+  const episode = await findEpisode(episodeId);
+  const rows = (await db('renders').where({ episode_id: episodeId }).orderBy('asked_at', 'desc')) as RenderRow[];
+  const jobs = await renderJobs(rows.map(({ id }) => id));
+  const decided = await lastDecision(episodeId);
+  const view = (row: RenderRow): RenderView => ({
+    id: row.id,
+    name: row.name,
+    choices: choicesOf(row),
+    scope: row.scope,
+    job: jobs.get(row.id) ?? null,
+    made:
+      row.made_at === null
+        ? null
+        : {
+            bytes: Number(row.bytes),
+            length: row.length ?? 0,
+            isOld: Number(row.made_from) < decided || row.words_version !== episode.wordsVersion,
+            before: row.loudness?.before ?? null,
+            after: row.loudness?.after ?? null,
+          },
+  });
+  const missing = await missingEncoders();
+  return { renders: rows.map(view), missing: RENDER_FORMAT_IDS.filter((id) => missing.has(id)) };
+}
+
+export const choicesOf = ({ choices }: Pick<RenderRow, 'choices'>): RenderChoices => renderChoices.parse(choices);
+
+/** The place in the log of the last entry that changes what is cut: what was heard changes nothing. */
+async function lastDecision(episodeId: string): Promise<number> {
+  const row = await db('decisions')
+    .where({ episode_id: episodeId })
+    .whereRaw(`event->>'type' <> 'heard'`)
+    .max('seq as last')
+    .first();
+  return Number(row?.last ?? 0);
+}
+
+/** Asks for a render; the queue worker makes it. @throws Refusal when it cannot be made, or there is no room for it */
+export async function askForRender(episodeId: string, { choices, scope }: AskRender): Promise<{ id: string }> {
+  const { title, mediaId } = await checked(episodeId, choices);
+  return db.transaction(async (trx) => {
+    const [row] = await trx('renders')
+      .insert({
+        episode_id: episodeId,
+        name: nameFor(title, scope, choices),
+        choices: JSON.stringify(choices),
+        scope: JSON.stringify(scope),
+      })
+      .returning('id');
+    await enqueue(trx, 'render', mediaId, { render: row.id });
+    return { id: row.id };
+  });
+}
+
+/** An episode that can be rendered as it is chosen, and the medium that its job is told by. */
+async function checked(episodeId: string, choices: RenderChoices): Promise<{ title: string; mediaId: string }> {
+  const episode = await awaitCut(episodeId);
+  const length = (await summariesOf([episode])).get(episodeId)?.summary.programme ?? 0;
+  if (length === 0) throw new Refusal(409, 'Nothing is left of the recording: there is nothing to render.');
+  if ((await missingEncoders()).has(choices.format)) throw new Refusal(409, 'This server has no encoder for that format.');
+  if (choices.captions !== 'none' && episode.wordsVersion === 0)
+    throw new Refusal(409, 'Captions need words, and this episode has none yet.');
+  const first = measuredOf(episode).find(({ medium }) => medium.facts.video) ?? firstOf(episode);
+  const { video } = first.medium.facts;
+  await checkRoom(choices, length, video && video.width * video.height);
+  return { title: episode.title, mediaId: first.medium.id };
+}
+
+/** What the file is called: no system refuses it. */
+function nameFor(title: string, { part, range }: HandoffScope, { format }: RenderChoices): string {
+  const of = part !== undefined ? ` - part ${part}` : range !== undefined ? ' - marked range' : '';
+  return cleanName(`${title.replaceAll(/[\\/:*?"<>|]+/g, ' ').slice(0, 150)}${of}.${format}`);
+}
+
+/** Kept free beside what is rendered. */
+const SPARE_BYTES = 200_000_000;
+
+/** Segments and the file that is put together from them exist at the same time. */
+async function checkRoom(choices: RenderChoices, length: number, points: number | undefined): Promise<void> {
+  const copies = isOfPicture(choices.format) ? 2 : 1;
+  const wanted = copies * bytesExpected(choices, length, points) + SPARE_BYTES;
+  const { bavail, bsize } = await statfs(config.dataDir);
+  if (bavail * bsize >= wanted) return;
+  const inGigabytes = (bytes: number) => (bytes / 1e9).toFixed(1);
+  throw new Refusal(
+    507,
+    `This needs up to ${inGigabytes(wanted)} GB on the disk of the server, and ${inGigabytes(bavail * bsize)} GB are free. Choose a smaller quality, or delete renders that are not needed.`,
+  );
+}
+
+/**
+ * Has a render made again, from what is decided now. What was finished of one that was stopped is used again; the file that is there stays
+ * until the new one is whole.
+ */
+export async function askAgain(renderId: string): Promise<void> {
+  const row = await findRender(renderId);
+  const job = (await renderJobs([renderId])).get(renderId);
+  if (job && (job.state === 'queued' || job.state === 'running')) throw new Refusal(409, 'It is being rendered.');
+  const { mediaId } = await checked(row.episode_id, choicesOf(row));
+  await db.transaction(async (trx) => {
+    await trx('renders').where({ id: renderId }).update({ asked_at: new Date() });
+    await enqueue(trx, 'render', mediaId, { render: renderId });
+  });
+}
+
+export async function findRender(id: string): Promise<RenderRow> {
+  const row = (await db('renders').where({ id }).first()) as RenderRow | undefined;
+  if (!row) throw notFound('That render');
+  return row;
+}
+
+/** A render whose file is there. */
+export async function findMade(id: string): Promise<RenderRow> {
+  const row = await findRender(id);
+  if (row.made_at === null) throw notFound('That file');
+  return row;
+}
+
+/** Deletes a render, and ends its making. */
+export async function removeRender(id: string): Promise<void> {
+  const job = (await renderJobs([id])).get(id);
+  if (!(await db('renders').where({ id }).delete())) throw notFound('That render');
+  if (job?.state === 'queued' || job?.state === 'running') await cancel(job.id).catch(() => {});
+  await rm(folderOf(id), { recursive: true, force: true });
+}
+
+/** Clears away what was rendered of episodes that are no more, once it is an hour old. */
+export async function sweepRenders(): Promise<void> {
+  const known = new Set(await db('renders').pluck('id'));
+  for (const id of await readdir(rendersFolder()).catch(() => [])) {
+    const { mtimeMs } = await stat(folderOf(id)).catch(() => ({ mtimeMs: Date.now() }));
+    if (!known.has(id) && Date.now() - mtimeMs > 3_600_000) await rm(folderOf(id), { recursive: true, force: true });
+  }
+}
