@@ -31,7 +31,7 @@ import { episodeFromFolder, episodeFromUpload, recordingFromUpload } from '@/ser
 import { append, readLog } from '@/server/episodes/log.ts';
 import { makeSnapshot } from '@/server/episodes/makeSnapshot.ts';
 import { bringBack, purgeEpisode, removedEpisodes, removeEpisode } from '@/server/episodes/removal.ts';
-import { isKnown, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
+import { isKnown, keptCut, shownCut, wholeCut } from '@/server/episodes/snapshots.ts';
 import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { describeHandoff } from '@/server/handoff/files.ts';
 import { handoffOf, inputOf } from '@/server/handoff/input.ts';
@@ -212,7 +212,7 @@ describe('bringing in', () => {
     const [uneven] = (await describeEpisode(odd)).recordings;
     expect(uneven?.facts.video?.variable).toBe(true);
     expect(uneven?.picture).toBe('proxy');
-    const view = await describeHandoff(await handoffOf(odd), {}, []);
+    const view = await describeHandoff(await handoffOf(await wholeCut(odd)), {}, []);
     expect(view).toMatchObject({ variable: true, rate: '24000/1001', dropFrame: false });
     expect(view.clips[0]?.frameRate).not.toBeNull();
   });
@@ -437,6 +437,23 @@ describe('the cut that an episode opens with', () => {
   });
 });
 
+describe('what somebody waits for', () => {
+  it('is answered of the cut as it is by then, which nobody else would work out meanwhile', async () => {
+    const id = await bring(talk);
+    await runJobs();
+    const [{ id: questionId }] = await db('questions')
+      .insert({ episode_id: id, what: 'describe', about: JSON.stringify({ scope: {} }) })
+      .returning('id');
+    await append(id, [cut(0.2, 0.7)]);
+    await computeHere('question', questionId);
+    const { answer, refused } = await db('questions').where({ id: questionId }).first();
+    expect(refused).toBeNull();
+    const kept = await keptCut(await findEpisode(id));
+    expect(JSON.parse(answer).length).toBeCloseTo(kept?.cut.programme.length ?? 0, 1);
+    expect(kept?.episode.lastSeq).toBe(1);
+  });
+});
+
 describe('words', () => {
   it('replace the ones before, and are refused whole', async () => {
     const id = await bring(talk);
@@ -484,13 +501,14 @@ describe('several recordings in one episode', () => {
     ]);
     await runJobs();
     await makeSnapshot(id);
-    const planOf = async (part?: number) => (await inputOf(await handoffOf(id), part === undefined ? {} : { part })).plan;
+    const planOf = async (part?: number) =>
+      (await inputOf(await handoffOf(await wholeCut(id)), part === undefined ? {} : { part })).plan;
     const whole = await planOf();
     expect(whole.events.map(({ source = 0 }) => source)).toEqual([0, 0, 0, 1, 1]);
     expect(whole.cutList.summary.recorded).toBeCloseTo(13.9, 2);
     const [file] = edl.write(whole);
     expect(edl.read([file?.text ?? ''], whole.rate).events).toEqual(whole.events);
-    const text = outputOf('txt')?.write(await inputOf(await handoffOf(id)))[0]?.text ?? '';
+    const text = outputOf('txt')?.write(await inputOf(await handoffOf(await wholeCut(id))))[0]?.text ?? '';
     expect(text.match(/tack|tock|tick/g)).toEqual(['tack', 'tock']);
 
     const [first] = (await describeEpisode(id)).recordings;

@@ -1,6 +1,6 @@
 import { makeSnapshot } from '../episodes/makeSnapshot.ts';
 import { takeImport } from '../episodes/wordImports.ts';
-import { answerQuestion } from './questions.ts';
+import { answerQuestion } from './answers.ts';
 
 /** What is computed apart, each about one thing by its name in the database. */
 export const COMPUTATIONS = {

@@ -2,8 +2,8 @@ import { z } from 'zod';
 import { isHopeless, noteTrouble } from '../episodes/cutTrouble.ts';
 import { refuseImport } from '../episodes/wordImports.ts';
 import { log } from '../log.ts';
+import { refuseQuestion } from './answers.ts';
 import { BeyondBounds, type Compute } from './computations.ts';
-import { refuseQuestion } from './questions.ts';
 
 const aboutEpisode = z.object({ episodeId: z.uuid() });
 const aboutQuestion = z.object({ questionId: z.uuid() });

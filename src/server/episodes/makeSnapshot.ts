@@ -24,7 +24,7 @@ import { Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { keepLessons } from './lessons.ts';
 import { readLog } from './log.ts';
-import { basisOf, keptWhole } from './snapshots.ts';
+import { basisOf, type FoundCut, keptCut, keptWhole } from './snapshots.ts';
 import { readEpisodeWords } from './words.ts';
 
 const pack = promisify(gzip);
@@ -72,6 +72,21 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     .merge();
   await keepLessons(episodeId, state.set, session.lessons());
   await announce({ type: 'cut', episodeId });
+}
+
+/**
+ * The cut of an episode as it now is, worked out right here where it is not there yet: whoever works out cuts must not wait for one,
+ * since nobody else makes it.
+ * @throws Refusal when there is nothing to cut
+ */
+export async function cutHere(episodeId: string): Promise<FoundCut> {
+  for (;;) {
+    const episode = await findEpisode(episodeId);
+    if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
+    const found = await keptCut(episode);
+    if (found) return found;
+    await makeSnapshot(episodeId);
+  }
 }
 
 /** All that is measured of an episode's recordings, ready to be asked. Recordings that are not measured yet are left out. */

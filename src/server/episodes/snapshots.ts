@@ -131,14 +131,19 @@ export async function awaitCut(episodeId: string): Promise<Episode> {
 /** The cut of an episode as it now is; waits for the worker where it is not there yet. @throws Refusal as `awaitCut` does */
 export async function wholeCut(episodeId: string): Promise<FoundCut> {
   for (;;) {
-    const episode = await awaitCut(episodeId);
-    const row = await current(episode, 'whole');
+    const found = await keptCut(await awaitCut(episodeId));
     // Whoever decided meanwhile has made it one of before.
-    if (row) return { ...wholeOf(await unpack(row.whole)), episode };
+    if (found) return found;
   }
 }
 
-interface FoundCut extends WholeCut {
+/** The cut of an episode as it now is, if it was worked out. */
+export async function keptCut(episode: Episode): Promise<FoundCut | undefined> {
+  const row = await current(episode, 'whole');
+  return row && { ...wholeOf(await unpack(row.whole)), episode };
+}
+
+export interface FoundCut extends WholeCut {
   readonly episode: Episode;
   /** the words that it was made from */
   readonly transcript: () => Transcript;

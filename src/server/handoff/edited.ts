@@ -7,6 +7,7 @@ import { InterchangeError } from '@/core/outputs/timelines/format.ts';
 import { partsOf } from '@/core/programme/parts.ts';
 import { formatRate } from '@/core/time/rate.ts';
 import { db } from '../db/connection.ts';
+import type { FoundCut } from '../episodes/snapshots.ts';
 import { Refusal } from '../refusal.ts';
 import { type NamedFile, writeAll } from './files.ts';
 import { type Handoff, handoffOf, inputOf } from './input.ts';
@@ -18,24 +19,24 @@ interface KeptEdited {
 }
 
 /** Reads a timeline that an editor saved, compares it with what is handed over now, and keeps both with the episode. */
-export async function takeEdited(episodeId: string, { name, texts }: BroughtBack): Promise<ComparisonView> {
+export async function takeEdited(found: FoundCut, { name, texts }: BroughtBack): Promise<ComparisonView> {
   // Whatever was chosen to be marked or kept besides, the programme is what is compared.
-  const handoff = await handoffOf(episodeId, { removed: 'gone', markers: [] });
+  const handoff = await handoffOf(found, { removed: 'gone', markers: [] });
   const whole = (await inputOf(handoff)).plan;
   const timeline = orRefuse(() => readEdited(texts, name, whole));
   const plan = nearestPlan([whole, ...(await plansOfParts(handoff))], timeline);
-  const found = comparisonView.parse({
+  const comparison = comparisonView.parse({
     ...compare(plan, timeline, handoff.cut.proposals),
     name,
     of: plan.title,
     at: new Date().toISOString(),
     rate: formatRate(timeline.rate),
   });
-  const kept: KeptEdited = { found, timeline };
+  const kept: KeptEdited = { found: comparison, timeline };
   await db('episodes')
-    .where({ id: episodeId })
+    .where({ id: found.episode.id })
     .update({ edited: JSON.stringify(kept) });
-  return found;
+  return comparison;
 }
 
 /** More parts than this are compared as the whole that they make. */
@@ -74,12 +75,12 @@ export async function forgetEdited(episodeId: string): Promise<void> {
 }
 
 /** Captions, chapters or text on the timeline that came back. */
-export async function writeOnEdited(episodeId: string, id: string): Promise<NamedFile> {
+export async function writeOnEdited(found: FoundCut, id: string): Promise<NamedFile> {
   const output = outputOf(id);
   if (!output) throw new Refusal(404, 'There is no such format.');
-  const kept = await keptOf(episodeId);
+  const kept = await keptOf(found.episode.id);
   if (!kept) throw new Refusal(404, 'No timeline has come back to this episode.');
-  const input = await inputOf(await handoffOf(episodeId, { removed: 'gone', markers: [] }));
+  const input = await inputOf(await handoffOf(found, { removed: 'gone', markers: [] }));
   const plan = planOfEdited({ ...input.plan, stem: `${input.plan.stem}-edited` }, kept.timeline);
   const [file] = writeAll(output, { ...input, plan });
   return { name: fileNameFor(plan, '', output), mime: output.mime, content: new TextEncoder().encode(file?.text ?? '') };

@@ -17,7 +17,7 @@ import { parseRate } from '@/core/time/rate.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { type Episode, type EpisodeRecording, measuredOf, onClock } from '../episodes/episode.ts';
 import { masksFor } from '../episodes/masks.ts';
-import { wholeCut } from '../episodes/snapshots.ts';
+import type { FoundCut } from '../episodes/snapshots.ts';
 import { Refusal } from '../refusal.ts';
 import { optionsOf } from './options.ts';
 
@@ -36,12 +36,12 @@ export interface Handoff {
 }
 
 /** @param changed what is chosen otherwise than it is kept, for this once */
-export async function handoffOf(episodeId: string, changed: Partial<HandoffOptions> = {}): Promise<Handoff> {
-  const { episode, cut, layout, ranges = [], transcript } = await wholeCut(episodeId);
+export async function handoffOf(found: FoundCut, changed: Partial<HandoffOptions> = {}): Promise<Handoff> {
+  const { episode, cut, layout, ranges = [], transcript } = found;
   // What was removed is no part of the timeline, nor does it decide its frame rate.
   const recordings = presentOf(measuredOf(episode), layout.removed);
   if (recordings.length === 0) throw new Refusal(409, 'All recordings were removed from this episode: put one back.');
-  const options = { ...(await optionsOf(episodeId)), ...changed };
+  const options = { ...(await optionsOf(episode.id)), ...changed };
   return {
     episode,
     title: episode.title,

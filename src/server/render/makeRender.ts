@@ -6,6 +6,7 @@ import { outlast } from '../db/outage.ts';
 import { onClock } from '../episodes/episode.ts';
 import { stateOfFile } from '../episodes/files.ts';
 import { masksFor } from '../episodes/masks.ts';
+import { wholeCut } from '../episodes/snapshots.ts';
 import { captionInputOf, handoffOf, scoped } from '../handoff/input.ts';
 import { cleanedPath, cleaningKey, makeCleaned } from '../media/clean/cleaned.ts';
 import { cleanedFacts } from '../media/clean/cleanSound.ts';
@@ -24,7 +25,7 @@ const CLEANING_SHARE = 0.15;
  */
 export async function makeRender(renderId: string, running: Running): Promise<void> {
   const row = await findRender(renderId);
-  const handoff = await handoffOf(row.episode_id);
+  const handoff = await handoffOf(await wholeCut(row.episode_id));
   const { episode, recordings, files, cut, breaks } = handoff;
   const { title, programme, suffix } = scoped(handoff, row.scope);
   for (const { fileName, medium } of recordings)
