@@ -14,11 +14,22 @@ export default defineConfig({
           name: 'integration',
           include: ['tests/integration/**/*.test.ts'],
           environment: 'node',
-          globalSetup: ['tests/integration/setup.ts'],
+          testTimeout: 300_000,
+          hookTimeout: 300_000,
+        },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'database',
+          include: ['tests/database/**/*.test.ts'],
+          environment: 'node',
+          globalSetup: ['tests/database/setup.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
-          // One database and one media store: files take turns.
+          // One database and one media store: files take turns, when nothing else runs.
           fileParallelism: false,
+          sequence: { groupOrder: 1 },
         },
       },
     ],

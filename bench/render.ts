@@ -39,7 +39,7 @@ async function rendered(path: string, format: RenderFormatId, length: number, wo
     title: 'bench',
     files,
     programme,
-    crossfade: 0.01,
+    joins: { crossfade: 0.01 },
     choices,
     plan,
     captions: '',

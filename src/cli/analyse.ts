@@ -10,6 +10,7 @@ import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { type FramePlan, type PlanOptions, planFrames, titleFor } from '@/core/outputs/plan/framePlan.ts';
+import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import { EpisodeSession } from '@/core/session.ts';
@@ -57,7 +58,8 @@ export interface Episode {
 }
 
 /** The timeline of an episode. */
-export const planOf = ({ title, files, cut }: Episode, options: PlanOptions): FramePlan => planFrames(title, files, cut, options);
+export const planOf = ({ title, files, cut }: Episode, options: PlanOptions): FramePlan =>
+  withLooks(planFrames(title, files, cut, options), cut);
 
 /** Detects in one recording, or in several that make one episode in the order given. */
 export async function analyse(files: readonly string[], options: Options): Promise<Episode> {

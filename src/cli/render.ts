@@ -7,7 +7,7 @@ import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
 import { isOfPicture, LOUDNESS, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
-import { renderedBeside } from '@/core/render/rendering.ts';
+import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { cleanedFacts, cleanSound } from '@/server/media/clean/cleanSound.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
 import { probe } from '@/server/media/probe.ts';
@@ -26,7 +26,6 @@ interface RenderOptions extends Options {
   centre?: string;
   captions?: string;
   loudness?: string;
-  closer?: number;
   clean?: NoiseStep | true;
   mask?: readonly string[];
   maskBy?: string;
@@ -43,7 +42,6 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
     .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
     .option('--captions <how>', 'none, track, or burnt in; they need words')
     .option('--clean [noise]', `clean the sound: rumble, hum, tracks evened, and noise: ${NOISE_STEPS.join(', ')}`)
-    .option('--closer <percent>', 'how much closer the picture comes at every other cut', Number)
     .option('--loudness <target>', `LUFS, or by use: ${Object.keys(LOUDNESS).join(', ')}`)
     .option('--mask <word>', 'a word that is not to be heard; may be given several times', collect)
     .option('--mask-by <how>', 'what is heard in its place: tone or silence', 'tone')
@@ -51,18 +49,7 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
 }
 
 /** What was asked for. @throws MediaError that says what can be chosen */
-function choicesFrom({
-  to,
-  size,
-  quality,
-  megabytes,
-  centre,
-  captions,
-  loudness,
-  closer,
-  mask,
-  maskBy,
-}: RenderOptions): RenderChoices {
+function choicesFrom({ to, size, quality, megabytes, centre, captions, loudness, mask, maskBy }: RenderOptions): RenderChoices {
   const [x, y] = centre?.split(',').map(Number) ?? [];
   const target =
     loudness !== undefined && Object.hasOwn(LOUDNESS, loudness) ? LOUDNESS[loudness as keyof typeof LOUDNESS] : loudness;
@@ -73,7 +60,6 @@ function choicesFrom({
     megabytes,
     centre: centre === undefined ? undefined : { x, y },
     captions,
-    closer: closer === undefined ? undefined : closer / 100,
     masks: mask && maskBy,
     loudness: target === undefined ? undefined : Number(target),
   };
@@ -117,7 +103,7 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
     style: DEFAULT_STYLE,
     ...(isEnglish && { partOf: speechPartOf }),
   };
-  const beside = renderedBeside(title, files, cut.programme, [], words, choices);
+  const beside = renderedBeside(title, files, cut, [], words, choices);
   const ending = new AbortController();
   process.once('SIGINT', () => ending.abort());
   let told = 0;
@@ -128,13 +114,13 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
     process.stderr.write(`\rrendering ${percent} %`);
   };
   const [work, cleaned] = [`${options.to}.rendering`, `${options.to}.cleaning`];
-  const { programme, settings } = cut;
+  const { programme } = cut;
   try {
     const heard = cleaning
       ? await Promise.all(sources.map((source, k) => withCleaned(source, cleaning, join(cleaned, `${k}.mka`), ending.signal)))
       : sources;
     const { before, after } = await renderFile(
-      { title, files: heard, programme, crossfade: settings.crossfade, choices, ...beside },
+      { title, files: heard, programme, joins: joinsOf(cut), choices, ...beside },
       options.to,
       work,
       { onProgress, signal: ending.signal },

@@ -7,6 +7,7 @@ const NAMES: Readonly<Record<DecisionEvent['type'], string>> = {
   treat: 'A treatment',
   edge: 'An edge that was moved',
   cut: 'A cut by hand',
+  seam: 'A look of a seam',
   cuts: 'Cuts by hand at several places',
   split: 'A split',
   correct: 'A correction of words',

@@ -7,6 +7,7 @@ import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
 import { type OutputInput, outputOf } from '@/core/outputs/outputs.ts';
 import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
+import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { withMarkers } from '@/core/outputs/plan/markers.ts';
 import { xml } from '@/core/outputs/timelines/xml.ts';
 import { programmeOf } from '@/core/programme/programme.ts';
@@ -170,7 +171,9 @@ describe('a timeline with everything on it', () => {
       piece(9, 12),
       piece(13, 20),
     ]);
-    const settings = { ...DEFAULT_SETTINGS, crossfade: 0.3, listen: '1' };
+    const settings = { ...DEFAULT_SETTINGS, crossfade: 0.3, listen: '1', seamLook: 'closer' as const };
+    const seams = [{ about: { start: 12, end: 13 }, look: 'dissolve' as const }];
+    const cut = { settings, programme, seams, proposals: [], unmatched: [] };
     const media = {
       name: 'a & b <c>--.mov',
       duration: 20,
@@ -183,14 +186,13 @@ describe('a timeline with everything on it', () => {
     };
     for (const removed of ['gone', 'disabled', 'marked'] as const)
       for (const followers of ['along', 'muted', 'left out'] as const) {
-        const plan = planFrames(
-          'Every “thing” & more',
-          [{ start: 0, end: 20, media }],
-          { settings, programme, proposals: [], unmatched: [] },
-          { removed, followers },
-        );
+        const plan = planFrames('Every “thing” & more', [{ start: 0, end: 20, media }], cut, {
+          removed,
+          followers,
+          cleaned: followers !== 'muted',
+        });
         const marked = withMarkers(
-          plan,
+          withLooks(plan, cut),
           [],
           [{ part: 'a', at: 9.5, title: '<Tower>' }],
           ['open', 'chapters', 'reasons', 'removed'],

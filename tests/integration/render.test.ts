@@ -4,9 +4,11 @@ import { extname, join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { handoffMedia } from '@/core/outputs/plan/media.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import { pieceAt, programmeOf, toSource } from '@/core/programme/programme.ts';
+import { type SeamSettings, viewsOf } from '@/core/programme/views.ts';
 import { type RenderChoices, type RenderFormatId, renderChoices } from '@/core/render/choices.ts';
 import { picturePlan } from '@/core/render/picturePlan.ts';
 import { renderProgramme } from '@/core/render/programmeSound.ts';
@@ -54,6 +56,7 @@ interface Asked {
   readonly signal?: AbortSignal;
   readonly choices?: Partial<RenderChoices>;
   readonly masked?: Rendering['masked'];
+  readonly looks?: Partial<SeamSettings>;
 }
 
 /** Renders to a file by its ending, as the queue and the command line do. */
@@ -61,8 +64,19 @@ function renderTo(files: readonly SoundFile[], programme: Programme, to: string,
   const { title, crossfade, onProgress, signal = new AbortController().signal } = asked;
   const choices = { ...renderChoices.parse({ format: extname(to).slice(1) as RenderFormatId }), ...asked.choices };
   const placed = files.map(({ start, end, facts }) => ({ start, end, media: handoffMedia('bench', facts, end - start) }));
-  const plan = picturePlan(placed, programme, parseRate(files[0]?.facts.video?.rate ?? '25'));
-  const rendering = { title, files, programme, crossfade, choices, plan, captions: '', chapters: '', masked: asked.masked };
+  const views = viewsOf(programme, { ...DEFAULT_SETTINGS, ...asked.looks }, []);
+  const plan = picturePlan(placed, programme, parseRate(files[0]?.facts.video?.rate ?? '25'), views);
+  const rendering = {
+    title,
+    files,
+    programme,
+    joins: { crossfade },
+    choices,
+    plan,
+    captions: '',
+    chapters: '',
+    masked: asked.masked,
+  };
   return renderFile(rendering, to, join(folder, 'work'), { signal, onProgress });
 }
 
@@ -89,7 +103,9 @@ describe('rendered sound', () => {
       crossfade: 0.01,
       onProgress: (share) => shares.push(share),
     });
-    const expected = await renderProgramme(programme, inMemory(rising), 0, Math.round(programme.length * SOUND_RATE), 0.01);
+    const expected = await renderProgramme(programme, inMemory(rising), 0, Math.round(programme.length * SOUND_RATE), {
+      crossfade: 0.01,
+    });
     const rendered = samplesOf(to);
     expect(rendered.length).toBe(expected.length);
     let most = 0;
@@ -368,10 +384,38 @@ describe('cuts that are hidden', () => {
     const programme = programmeOf([piece(0, 2), piece(4, 6), piece(8, 10), piece(12, 14)]);
     const to = join(folder, 'closer.mp4');
     const files = [{ path, facts, start: 0, end: 20 }];
-    await renderTo(files, programme, to, { title: '', crossfade: 0.01, choices: { closer: 0.2 } });
+    await renderTo(files, programme, to, { title: '', crossfade: 0.01, looks: { seamLook: 'closer', closerBy: 20 } });
     const corners = framesOf(to, 'crop=8:4:0:0,');
     expect(corners).toHaveLength(200);
     for (const [k, brightness] of corners.entries()) expect([k, brightness > 128]).toEqual([k, Math.floor(k / 50) % 2 === 0]);
+  });
+
+  it('go over into each other, frame by frame, also across much that was taken out', async () => {
+    const path = join(folder, 'greys.mp4');
+    // Grey that tells the second of the recording: 3 levels more in each.
+    const picture = `color=black:s=64x36:r=25:d=60,geq=lum='20+3*floor(T)':cb=128:cr=128`;
+    const sources = ['-f', 'lavfi', '-i', picture, '-f', 'lavfi', '-i', 'sine=r=48000:d=60'];
+    const coded = ['-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-qp', '0', '-c:a', 'aac', path];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...sources, ...coded]);
+    const facts = await probe(path);
+    const to = join(folder, 'over.mp4');
+    const looks = { seamLook: 'dissolve' as const, dissolveFor: 0.4 };
+    const programme = programmeOf([piece(0, 2), piece(22, 24), piece(50, 52)]);
+    await renderTo([{ path, facts, start: 0, end: 60 }], programme, to, { title: '', crossfade: 0.01, looks });
+    const greys = framesOf(to);
+    expect(greys).toHaveLength(150);
+    const grey = (frame: number) => 20 + 3 * Math.floor(frame / 25);
+    const [early, middle, late] = [grey, (k: number) => grey(500 + k), (k: number) => grey(1150 + k)];
+    for (const [k, seen] of greys.entries()) {
+      const over = [
+        { at: 50, goes: early, comes: middle },
+        { at: 100, goes: middle, comes: late },
+      ].find(({ at }) => k >= at - 5 && k < at + 5);
+      const share = over ? (k - over.at + 5.5) / 10 : 0;
+      const shown = (k < 50 ? early : k < 100 ? middle : late)(k);
+      const wanted = over ? over.goes(k) * (1 - share) + over.comes(k) * share : shown;
+      expect([k, Math.abs(seen - wanted) < 6, seen, wanted]).toEqual([k, true, seen, wanted]);
+    }
   });
 });
 

@@ -50,6 +50,50 @@ test('what is chosen about a timeline is in its file, and is kept with the episo
 
 const openId = async (page: Page): Promise<string> => new URL(page.url()).pathname.split('/').at(-1) as string;
 
+test('at seams one picture goes over into the next or comes closer: seen as it plays, chosen for one, handed over', async ({
+  page,
+  app,
+}) => {
+  await openTray(page, app);
+  await page.getByText('At the seams', { exact: true }).click();
+  await page.getByRole('radio', { name: 'dissolve' }).check();
+  await saved(page);
+  const edl = async () => (await download(page, 'carriage-clock.edl')).toString('utf8');
+  expect((await edl()).match(/PICTURE DISSOLVES/g)?.length).toBeGreaterThan(10);
+  const pictures = page.locator('video').first().locator('..').locator('video');
+  const mixed = () =>
+    pictures.evaluateAll((both) =>
+      (both as HTMLVideoElement[]).every(({ style, paused }) => style.visibility === 'visible' && !paused),
+    );
+  await page.getByRole('button', { name: 'As programme' }).click();
+  await page.getByRole('region', { name: 'Score' }).focus();
+  await page.keyboard.press('Space');
+  await expect.poll(mixed, { intervals: [20] }).toBe(true);
+  await page.keyboard.press('Space');
+
+  // One seam by itself, by key and by mouse, and back.
+  await page.keyboard.press('f');
+  await page.keyboard.press('t');
+  const card = page.getByRole('region', { name: 'Looked at now' });
+  await page.keyboard.press('Shift+Y');
+  await page.getByRole('tab', { name: 'Pauses' }).click();
+  await expect(card).toContainText('the picture is cut');
+  await card.getByRole('button', { name: /^Look of the seam/ }).click();
+  await expect(card).toContainText('the picture comes closer or goes back');
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await saved(page);
+  expect(await edl()).toContain('* PICTURE LARGER BY 8 % AROUND 50 % ACROSS, 50 % DOWN');
+  await page.getByText('At the seams', { exact: true }).click();
+  const centre = page.getByRole('button', { name: /What stays in view/ });
+  await centre.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(centre).toHaveAccessibleName(/52 % across/);
+  await expect.poll(edl).toContain('AROUND 52 % ACROSS');
+  await page.getByRole('region', { name: 'Score' }).focus();
+  await undo(page, 4);
+  expect(await edl()).not.toContain('* PICTURE');
+});
+
 test('captions are shown as it plays, and are shaped as it is chosen', async ({ page, app }) => {
   const id = await openTray(page, app);
   await page.getByText('Captions and words', { exact: true }).click();

@@ -25,6 +25,8 @@ export const basisKey = ({ seq, wordsVersion, recordings }: CutBasis): string =>
 const measuresKey = (recording: MeasuredRecording): string =>
   [recording.id, ...MEASURE_JOB_NAMES.filter((job) => job === 'measure' || recording[job])].join('+');
 
+const range = z.object({ start: z.number(), end: z.number() });
+
 /** The cut of an episode as it was last computed, in the columns of `PackedCut`: it counts for whoever knows the same basis. */
 export const knownCut = z.object({
   basis: z.string(),
@@ -35,12 +37,14 @@ export const knownCut = z.object({
   treated: numbers,
   groups: z.array(z.string()),
   unmatched: z.int(),
+  tones: z.optional(z.array(z.object({ of: range, tone: range }))),
 });
 export type KnownCut = z.infer<typeof knownCut>;
 
-export const sentCut = (basis: CutBasis, { ranges, marks, pieces, treated, groups, ...rest }: PackedCut): KnownCut => ({
+export const sentCut = (basis: CutBasis, { ranges, marks, pieces, treated, groups, tones, ...rest }: PackedCut): KnownCut => ({
   basis: basisKey(basis),
   ...rest,
+  ...(tones && { tones: [...tones] }),
   ranges: [...ranges],
   marks: [...marks],
   pieces: [...pieces],

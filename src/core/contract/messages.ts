@@ -3,6 +3,7 @@ import { MEASURE_JOB_NAMES } from '../curves/measures.ts';
 import { decisionEvent } from '../decisions/event.ts';
 import { settingValues } from '../detect/settingsSchema.ts';
 import { lesson } from '../lessons/lesson.ts';
+import { centrePoint } from '../programme/views.ts';
 import { MAX_TRANSCRIPT_BYTES } from '../transcript/word.ts';
 import { mediaFacts } from './media.ts';
 
@@ -118,6 +119,8 @@ export const episodeDetail = z.object({
   title: z.string(),
   /** whether the server has a folder to take more of them from */
   mediaFolder: z.boolean(),
+  /** the point that stays where it is in a picture that comes closer at seams */
+  centre: centrePoint,
   /** in order of their places, those removed from the episode with them */
   recordings: z.array(recordingDetail).check(z.minLength(1)),
   jobs: z.array(jobView),

@@ -1,5 +1,6 @@
 import * as z from 'zod/mini';
 import { KIND_NAMES } from '../detect/kinds.ts';
+import { SEAM_LOOKS } from '../detect/settings.ts';
 import { settingChange, settingValues } from '../detect/settingsSchema.ts';
 import { MOST_LESSONS } from '../lessons/book.ts';
 import { lesson } from '../lessons/lesson.ts';
@@ -36,6 +37,8 @@ export const decisionEvent = z.discriminatedUnion('type', [
   /** one verdict about several proposals at once */
   z.object({ id, of, type: z.literal('verdicts'), kind: proposalKind, abouts: several(range), verdict, unheard }),
   z.object({ id, type: z.literal('cut'), about: range }),
+  /** how the picture looks at the seam where this is taken out */
+  z.object({ id, type: z.literal('seam'), about: range, look: z.enum([...SEAM_LOOKS, 'as set']) }),
   /** a seam at a moment, with nothing taken */
   z.object({ id, type: z.literal('split'), at: moment }),
   z.object({ id, of, type: z.literal('cuts'), abouts: several(range) }),

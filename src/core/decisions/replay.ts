@@ -14,6 +14,8 @@ export interface CutStep {
   readonly id: string;
   readonly about: Range;
 }
+/** What was chosen for the picture at one seam, which is found again by what is taken out there; `as set` takes back what was chosen before. */
+export type SeamChoice = Pick<Extract<Step, { type: 'seam' }>, 'about' | 'look'>;
 /** Steps about one proposal, which they find again by its kind and range. */
 export type AboutStep = Extract<Step, { type: 'verdict' | 'treat' | 'edge' }>;
 export type EdgeStep = Extract<Step, { type: 'edge' }>;
@@ -30,6 +32,8 @@ export interface DecisionState extends Layout {
   readonly cuts: readonly CutStep[];
   /** moments at which the programme is split without anything being taken, in order */
   readonly splits: readonly number[];
+  /** looks of single seams, the latest last */
+  readonly seams: readonly SeamChoice[];
   /** attempts that somebody has laid out or chosen from */
   readonly takes: readonly DecidedTakes[];
   /** corrections of what is written */
@@ -72,6 +76,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const text: TextStep[] = [];
   let takes: readonly DecidedTakes[] = [];
   const splits: number[] = [];
+  const seams: SeamChoice[] = [];
   const sections = new Map<string, Section>();
   let layout = NO_LAYOUT;
   let set: string | undefined;
@@ -107,6 +112,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
         (earlier) => earlier.kind !== 'retake' || !step.about.some((range) => overlapOf(range, earlier.about) > 0),
       );
     } else if (step.type === 'split') splits.push(step.at);
+    else if (step.type === 'seam') seams.push(step);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
       const { id, kind, verdict, unheard } = step;
@@ -128,6 +134,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     takes,
     text,
     splits,
+    seams,
     set,
     lessons,
     heard: union(heard),

@@ -1,9 +1,10 @@
 import { applyText, type TextStep } from '../align/corrections.ts';
+import type { LevelCurve } from '../curves/level.ts';
 import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
 import { type Recording, recordingAt } from '../sources/recording.ts';
 import { shiftRange, shiftWord, stepsOf, wordsOf } from '../sources/shift.ts';
 import { mergeInOrder } from '../time/merge.ts';
-import type { Seconds } from '../time/range.ts';
+import type { Range, Seconds } from '../time/range.ts';
 import { once } from '../transcript/memoize.ts';
 import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
@@ -12,6 +13,7 @@ import { clipProposal } from './clipProposal.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from './detector.ts';
 import type { Settings } from './settings.ts';
 import { type PreparedPauses, pauses } from './sound/pauses.ts';
+import { quietestRoom, type RoomTone } from './sound/roomTone.ts';
 import { type PreparedTakes, takes } from './takes/takes.ts';
 import { fillers, type PreparedFillers } from './words/fillers.ts';
 import { repeats } from './words/repeats.ts';
@@ -37,6 +39,8 @@ export interface PreparedMaterial {
   readonly material: Material;
   /** each recording by itself, where there are several: then `material` is all of them on the episode clock */
   readonly recordings?: readonly PreparedRecording[];
+  /** the quiet room of each recording in which there is one, in order of the clock; worked out when first asked for */
+  readonly tones: () => readonly RoomTone[];
   /** the words with their edges on the sound */
   readonly words: () => readonly Word[];
   /** the words as they are judged, worked out when first asked for */
@@ -101,7 +105,8 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
   });
   const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory()));
   const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
-  return { material, recordings: each, words: onClock, spoken, parts, answers: [], rewordings: {} };
+  const tones = once(() => recordings.flatMap((recording, k) => tonesOf(recording, placed[k]?.sound.levels ?? [])));
+  return { material, recordings: each, tones, words: onClock, spoken, parts, answers: [], rewordings: {} };
 }
 
 /** The recording that a moment of the clock lies in, prepared, and where it begins. */
@@ -110,6 +115,11 @@ export const preparedAt = (prepared: PreparedMaterial, at: Seconds): Placed =>
 
 /** Each recording by itself, and where it begins. */
 export const eachPrepared = (prepared: PreparedMaterial): readonly Placed[] => prepared.recordings ?? [{ start: 0, prepared }];
+
+function tonesOf(of: Range, levels: readonly LevelCurve[]): RoomTone[] {
+  const tone = quietestRoom(levels);
+  return tone ? [{ of: { start: of.start, end: of.end }, tone: shiftRange(tone, of.start) }] : [];
+}
 
 interface Answer {
   readonly key: string;
@@ -125,7 +135,8 @@ export function prepare(material: Material): PreparedMaterial {
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
   const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory()));
-  return { material, words, spoken, parts, answers: [], rewordings: {} };
+  const tones = once(() => tonesOf({ start: 0, end: material.duration }, material.levels));
+  return { material, tones, words, spoken, parts, answers: [], rewordings: {} };
 }
 
 /**
@@ -166,6 +177,7 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   }));
   const answer = {
     material,
+    tones: prepared.tones,
     words: prepared.words,
     spoken,
     parts,

@@ -64,6 +64,14 @@ export interface Settings {
   readonly weighLater: number;
   /** seconds that one side of a seam fades into the other */
   readonly crossfade: number;
+  /** what is heard where a hole or a silent part leaves nothing: nothing, or the quiet room */
+  readonly roomTone: 'none' | 'room';
+  /** how the picture goes over from one side of a seam to the other */
+  readonly seamLook: SeamLook;
+  /** percent by which the picture is larger after every other seam */
+  readonly closerBy: number;
+  /** seconds that a dissolve takes */
+  readonly dissolveFor: number;
   /** what mistakes cost, in clipped words: a whole line that is missing, a pause, a filler and a line left in, a join that is heard */
   readonly costLine: number;
   readonly costPauseIn: number;
@@ -75,6 +83,10 @@ export interface Settings {
   /** how many of those that go by themselves are listened to, to check what is told */
   readonly sampleOf: number;
 }
+
+/** Looks of a seam in the picture: as it was cut; in turn a little closer and back; one side going over into the other. */
+export const SEAM_LOOKS = ['cut', 'closer', 'dissolve'] as const;
+export type SeamLook = (typeof SEAM_LOOKS)[number];
 
 /** The sound of a hurried part: none; run along, its pitch raised; run along with the pitch kept. */
 export type HurrySound = 'mute' | 'along' | 'pitch';
@@ -138,6 +150,10 @@ export const DEFAULT_SETTINGS: Settings = {
   weighClear: 0.1,
   weighLater: 0.13,
   crossfade: 0.01,
+  roomTone: 'none',
+  seamLook: 'cut',
+  closerBy: 8,
+  dissolveFor: 0.24,
   costLine: 3,
   costPauseIn: 0.1,
   costFillerIn: 0.15,
@@ -237,6 +253,15 @@ export const SETTINGS: readonly SettingSpec[] = [
   weight('weighClear', 'Clear', 'How much it counts that the voice stands out from the room.'),
   weight('weighLater', 'Later', 'How much it counts to be a later try.'),
   number('crossfade', 'Cross-fade', 'How long one side of a seam fades into the other.', 's', [0, 0.2, 0.005]),
+  choice('roomTone', 'Under holes', 'What is heard where a hole or a silent part leaves nothing.', 'none', 'room'),
+  choice(
+    'seamLook',
+    'Picture at seams',
+    'Cut; in turn a little closer and back; or one side going over into the other.',
+    ...SEAM_LOOKS,
+  ),
+  number('closerBy', 'Closer by', 'How much larger the picture is after every other seam.', '%', [1, 20, 1]),
+  number('dissolveFor', 'Dissolve for', 'How long one picture goes over into the other.', 's', [0.08, 1, 0.02]),
   choice(
     'boldness',
     'Goes by itself',

@@ -1,5 +1,6 @@
 import * as z from 'zod/mini';
 import { cleaning, USUAL_CLEANING } from '../clean/cleaning.ts';
+import { centrePoint } from '../programme/views.ts';
 import { captionStyle } from './captions/style.ts';
 import { FOLLOWERS_AS, MARKABLE, REMOVED_AS } from './plan/choices.ts';
 import { RECEIVER_NAMES } from './receivers.ts';
@@ -21,6 +22,10 @@ export const handoffOptions = z.object({
   markers: z._default(z.array(z.enum(MARKABLE)).check(z.maxLength(MARKABLE.length)), []),
   captions: z._default(captionStyle, captionStyle.parse({})),
   mask: z._default(z.boolean(), false),
+  /** what stays in view where the picture is cut to a shape, or comes closer */
+  centre: centrePoint,
+  /** whether cleaned sound is handed over as tracks of its own, from files beside those that were recorded */
+  cleanedTracks: z._default(z.boolean(), false),
   /** what is cleaned of the sound, where it is */
   cleaning: z._default(cleaning, USUAL_CLEANING),
   /** of the files of several lists: `{episode}`, `{number}`, `{part}` */

@@ -1,8 +1,9 @@
 import { applyDecisions, type DecidedProposal, type Matched } from '../decisions/matching.ts';
-import type { DecisionState } from '../decisions/replay.ts';
+import type { DecisionState, SeamChoice } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
 import type { Settings } from '../detect/settings.ts';
+import type { RoomTone } from '../detect/sound/roomTone.ts';
 import { indexAt, presentOf, type Recording } from '../sources/recording.ts';
 import { overlapOf, type Range, toMillis, totalLength } from '../time/range.ts';
 import { arrange } from './arrangement.ts';
@@ -24,6 +25,10 @@ export interface CutListMedia {
 export interface Cut extends Matched {
   readonly settings: Settings;
   readonly programme: Programme;
+  /** looks that single seams were given; none when left out */
+  readonly seams?: readonly SeamChoice[];
+  /** the quiet rooms of the recordings, where they are to be heard under what leaves nothing */
+  readonly tones?: readonly RoomTone[];
 }
 
 /**
@@ -31,14 +36,15 @@ export interface Cut extends Matched {
  * @param pace for a first look, what takes longer can be left out or as it was; the answer that counts is the `whole` one
  */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
-  const { settings, sections, text, splits, removed } = state;
+  const { settings, sections, text, splits, removed, seams } = state;
   const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const present = presentOf(recordings, removed);
   const isPresent = ({ found }: DecidedProposal) => present.some((one) => overlapOf(one, found) > 0);
   const proposals = present.length === recordings.length ? matched.proposals : matched.proposals.filter(isPresent);
   const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
-  return { ...matched, proposals, settings, programme };
+  const tones = settings.roomTone === 'room' ? prepared.tones() : undefined;
+  return { ...matched, proposals, settings, programme, seams, ...(tones && { tones }) };
 }
 
 /** The recordings of an episode on its clock. */

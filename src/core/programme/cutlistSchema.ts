@@ -71,6 +71,10 @@ export const cutListSchema = z.object({
           sound: z.enum(['mute', 'along', 'pitch']).optional(),
           blind: z.literal(true).optional(),
           off: z.literal(true).optional(),
+          /** by how much the picture is larger than recorded, as a share */
+          closer: z.number().positive().optional(),
+          /** frames on either side of its start in which the picture before goes over into it */
+          dissolve: z.int().positive().optional(),
         }),
       ),
       markers: z.array(z.record(z.string(), z.union([z.string(), z.number()]))).optional(),

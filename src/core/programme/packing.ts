@@ -1,6 +1,7 @@
 import type { Verdict } from '../decisions/event.ts';
 import { KIND_NAMES, type ProposalKind } from '../detect/kinds.ts';
 import type { HurrySound, Treatment } from '../detect/settings.ts';
+import type { RoomTone } from '../detect/sound/roomTone.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { Cut } from './cutlist.ts';
 import { type Piece, type Programme, programmeOf } from './programme.ts';
@@ -23,6 +24,8 @@ export interface PackedCut {
   readonly groups: readonly string[];
   /** decisions that meet no proposal now */
   readonly unmatched: number;
+  /** the quiet rooms of the recordings, where they are heard */
+  readonly tones?: readonly RoomTone[] | undefined;
 }
 
 /** Tenths of milliseconds: finer than what anybody sees or hears. */
@@ -42,7 +45,7 @@ const TREATMENTS: readonly Treatment[] = ['remove', 'shorten', 'hurry', 'hole'];
 const MANNERS: readonly (HurrySound | 'hole')[] = ['hole', 'mute', 'along', 'pitch'];
 const VERDICTS: readonly Verdict[] = ['out', 'stay', 'open'];
 
-export function packCut(duration: Seconds, { proposals, programme, unmatched }: Cut): PackedCut {
+export function packCut(duration: Seconds, { proposals, programme, unmatched, tones }: Cut): PackedCut {
   const ranges = ticksFor(duration, proposals.length * RANGE_FIELDS);
   const marks = new Uint16Array(proposals.length * MARK_FIELDS);
   const groups = new Map<string, number>();
@@ -69,7 +72,7 @@ export function packCut(duration: Seconds, { proposals, programme, unmatched }: 
     pieces[next++] = ticks(start);
     pieces[next++] = ticks(end);
   }
-  return { duration, ranges, marks, pieces, treated, groups: [...groups.keys()], unmatched: unmatched.length };
+  return { duration, ranges, marks, pieces, treated, groups: [...groups.keys()], unmatched: unmatched.length, tones };
 }
 
 /** What may be handed to another thread instead of being copied. */

@@ -1,4 +1,5 @@
 import * as z from 'zod/mini';
+import { centrePoint } from '../programme/views.ts';
 import { MASKED_BY } from './masked.ts';
 
 interface RenderFormat {
@@ -41,16 +42,13 @@ export type Quality = keyof typeof QUALITIES;
 export const LOUDNESS = { podcast: -16, stereo: -14, broadcast: -23 } as const;
 
 const keysOf = <T extends object>(table: T) => Object.keys(table) as [keyof T & string, ...(keyof T & string)[]];
-const share = z.number().check(z.minimum(0), z.maximum(1));
 
 /** What is chosen about a render. */
 export const renderChoices = z.object({
   format: z._default(z.enum(RENDER_FORMAT_IDS), 'mp4'),
   size: z._default(z.enum(keysOf(PICTURE_SIZES)), 'source'),
   /** what stays in view where the picture is cut to a shape, or comes closer: shares of its width and height */
-  centre: z._default(z.object({ x: share, y: share }), { x: 0.5, y: 0.5 }),
-  /** how much closer the picture comes at every other cut, as a share of its size; nought for never */
-  closer: z._default(z.number().check(z.minimum(0), z.maximum(0.3)), 0),
+  centre: centrePoint,
   quality: z._default(z.enum(keysOf(QUALITIES)), 'usual'),
   /** size that the file should have, in MB; null where the quality decides */
   megabytes: z._default(z.nullable(z.number().check(z.minimum(1), z.maximum(100_000))), null),

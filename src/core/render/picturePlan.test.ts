@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import { type Piece, programmeOf, toSource } from '../programme/programme.ts';
 import { framesNear } from '../time/rate.ts';
-import { type PictureStretch, picturePlan, segmentsOf } from './picturePlan.ts';
+import { dissolvesIn, type PictureStretch, picturePlan, segmentsOf, shiftedBy } from './picturePlan.ts';
 
 const PAL = { num: 25, den: 1 };
 const NTSC = { num: 30_000, den: 1001 };
@@ -103,5 +103,49 @@ describe('the picture of a programme', () => {
       expect(stretches.length).toBeLessThanOrEqual(60);
     }
     expect(segments.length).toBeLessThan(70);
+  });
+});
+
+describe('pictures that go over into each other', () => {
+  const views = (count: number) => Array.from({ length: count }, (_, k) => ({ closer: 0, dissolve: k === 0 ? 0 : 0.4 }));
+
+  it('stay in one segment, however much lies between them and however many there are', () => {
+    const pieces = Array.from({ length: 200 }, (_, k) => ({ start: 30 * k, end: 30 * k + 1.2, rate: 1 }));
+    const plan = picturePlan([file(0, 6100)], programmeOf(pieces), PAL, views(200));
+    const segments = segmentsOf(plan);
+    expect(segments.length).toBeGreaterThan(3);
+    expect(segments.flatMap(({ stretches }) => shown(stretches))).toEqual(shown(plan.stretches));
+    const dissolves = segments.flatMap(({ stretches, start }) => dissolvesIn(stretches).map(({ at }) => start + at));
+    const seams = programmeOf(pieces).offsets.slice(1);
+    expect(dissolves).toEqual(seams.map((seconds) => framesNear(seconds, PAL)));
+  });
+
+  it('show what was taken out beside the seam, forwards, and nothing else otherwise', () => {
+    const plan = picturePlan(
+      [file(0, 60)],
+      programmeOf([
+        { start: 0, end: 2, rate: 1 },
+        { start: 2.1, end: 4, rate: 1 },
+        { start: 20, end: 22, rate: 1 },
+      ]),
+      PAL,
+      views(3),
+    );
+    const [segment] = segmentsOf(plan);
+    const { stretches } = segment as NonNullable<typeof segment>;
+    const [whole, stays, comes] = [stretches, shiftedBy(stretches, 'stays'), shiftedBy(stretches, 'comes')].map(shown) as [
+      number[],
+      number[],
+      number[],
+    ];
+    const near = new Set(dissolvesIn(stretches).flatMap(({ at, half }) => [...Array(2 * half).keys()].map((k) => at - half + k)));
+    for (const [k, frame] of whole.entries()) {
+      if (!near.has(k)) expect([stays[k], comes[k]]).toEqual([frame, frame]);
+      else expect([stays[k], comes[k]]).toContain(frame);
+    }
+    for (const frames of [stays, comes]) {
+      expect(frames).toHaveLength(whole.length);
+      expect(frames.every((frame, k) => k === 0 || frame > (frames[k - 1] as number))).toBe(true);
+    }
   });
 });

@@ -1,8 +1,8 @@
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import type { Programme } from '../programme/programme.ts';
+import type { View } from '../programme/views.ts';
 import type { Seconds } from '../time/range.ts';
 import { type FrameRate, framesNear } from '../time/rate.ts';
-import { closerPieces } from './closer.ts';
 import { framedPieces } from './frameGrid.ts';
 
 /** Frames of one file that are shown one after another. */
@@ -17,8 +17,10 @@ export interface PictureStretch {
   readonly rate: number;
   /** nothing is shown: a hole, sound without a picture, or sound that outlasts its picture */
   readonly black?: 'over picture' | 'without picture';
-  /** shown a little closer */
-  readonly closer?: true;
+  /** by how much it is shown larger, as a share */
+  readonly closer?: number;
+  /** frames on either side of its start in which the picture before goes over into it */
+  readonly dissolve?: number;
 }
 
 /** The picture of a programme, frame by frame. */
@@ -37,10 +39,15 @@ const SLACK = 1e-6;
  * are, and no frame shows what was taken out, but for the rest of a frame that a cut goes through.
  * @param files of all recordings in order of the clock
  * @param rate frames a second of what is rendered
+ * @param views of the pieces; as recorded and cut when left out
  */
-export function picturePlan(files: readonly PlacedMedia[], programme: Programme, rate: FrameRate): PicturePlan {
+export function picturePlan(
+  files: readonly PlacedMedia[],
+  programme: Programme,
+  rate: FrameRate,
+  views: readonly View[] = [],
+): PicturePlan {
   const perSecond = rate.num / rate.den;
-  const closer = closerPieces(programme);
   const framed = framedPieces(files, programme, rate);
   const stretches: PictureStretch[] = [];
   for (const { index, piece, offset, from, to, source } of framed) {
@@ -48,7 +55,16 @@ export function picturePlan(files: readonly PlacedMedia[], programme: Programme,
     const into: Seconds = ((from + 0.5) / perSecond - offset) * piece.rate;
     const exact = (piece.start + into - place) * perSecond;
     const first = piece.rate === 1 ? Math.max(0, Math.floor(exact + SLACK)) : Math.max(0, exact);
-    const shown = { source, first, count: to - from, rate: piece.rate, ...(closer[index] && { closer: true as const }) };
+    const { closer = 0, dissolve = 0 } = views[index] ?? {};
+    const half = Math.round((dissolve / 2) * perSecond);
+    const shown = {
+      source,
+      first,
+      count: to - from,
+      rate: piece.rate,
+      ...(closer > 0 && { closer }),
+      ...(half > 0 && { dissolve: half }),
+    };
     if (!media.hasVideo) stretches.push({ ...shown, black: 'without picture' });
     else if (piece.hole) stretches.push({ ...shown, black: 'over picture' });
     else stretches.push(...endedWithPicture(shown, framesNear(media.pictureEnd ?? media.duration, rate)));
@@ -62,8 +78,14 @@ function endedWithPicture(stretch: PictureStretch, end: number): PictureStretch[
   const seen = Math.max(0, Math.min(count, Math.ceil((end - first) / rate)));
   // A frame or two of sound that the container rounded up go with the last frame of the picture.
   if (seen >= count - 2 && seen > 0) return [stretch];
-  const rest: PictureStretch = { ...stretch, first: first + seen * rate, count: count - seen, black: 'without picture' };
-  return seen === 0 ? [rest] : [{ ...stretch, count: seen }, rest];
+  const black: PictureStretch = { ...rest(stretch, seen), black: 'without picture' };
+  return seen === 0 ? [black] : [{ ...stretch, count: seen }, black];
+}
+
+/** A stretch without its first frames: nothing goes over into what is left. */
+function rest({ dissolve: _, ...stretch }: PictureStretch, without: number): PictureStretch {
+  const { first, count, rate } = stretch;
+  return { ...stretch, first: first + without * rate, count: count - without };
 }
 
 /** What one process renders: it goes through one file, forwards. */
@@ -95,25 +117,70 @@ export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
     open = [];
     count = 0;
   };
-  const goesOn = (stretch: PictureStretch): boolean => {
-    const last = open.at(-1);
+  const isFull = () => open.length >= MOST.stretches || count >= longest;
+  const follows = (last: PictureStretch | undefined, stretch: PictureStretch): boolean => {
     if (!last) return true;
-    if (last.source !== stretch.source || open.length >= MOST.stretches || count >= longest) return false;
+    if (last.source !== stretch.source) return false;
     if (last.black === 'without picture' || stretch.black === 'without picture') return false;
     // Both sides of a cut shorter than a frame may show the same one, which a process that goes forwards shows once.
     const skipped = Math.floor(stretch.first + SLACK) - lastOf(last) - 1;
-    return skipped >= 0 && skipped <= MOST.skipped * perSecond;
+    // Pictures that go over into each other are decoded by one process, however much lies between them.
+    return skipped >= 0 && (stretch.dissolve !== undefined || skipped <= MOST.skipped * perSecond);
+  };
+  /** Closes in the middle of the last stretch: it goes over into the next, and that is done by one process. */
+  const closeInside = (last: PictureStretch) => {
+    const kept = last.count >> 1;
+    open[open.length - 1] = { ...last, count: kept };
+    count -= last.count - kept;
+    close();
+    open = [rest(last, kept)];
+    count = last.count - kept;
   };
   for (const whole of stretches) {
-    if (!goesOn(whole)) close();
+    const last = open.at(-1);
+    if (!follows(last, whole)) close();
+    else if (isFull()) {
+      if (last && last.count > 1 && whole.dissolve !== undefined) closeInside(last);
+      else close();
+    }
     for (let left = whole; left.count > 0; ) {
       const taken = Math.min(left.count, longest - count);
       if (taken > 0) open.push({ ...left, count: taken });
       count += taken;
-      left = { ...left, first: left.first + taken * left.rate, count: left.count - taken };
+      left = rest(left, taken);
       if (left.count > 0) close();
     }
   }
   close();
   return segments;
+}
+
+/** A moment at which one picture goes over into another, by frames of a segment: so many on either side. */
+export interface Dissolve {
+  readonly at: number;
+  readonly half: number;
+}
+
+/** Where pictures go over into each other in a segment: nowhere does one begin before another has ended. */
+export function dissolvesIn(stretches: readonly PictureStretch[]): Dissolve[] {
+  let at = 0;
+  return stretches.flatMap(({ count, dissolve = 0 }, k) => {
+    const start = at;
+    at += count;
+    const half = Math.min(dissolve, (stretches[k - 1]?.count ?? 0) >> 1, count >> 1);
+    return half > 0 ? [{ at: start, half }] : [];
+  });
+}
+
+/** The stretches of a segment where each picture that goes over into another stays until it is gone, or where the other is there at once. */
+export function shiftedBy(stretches: readonly PictureStretch[], side: 'stays' | 'comes'): PictureStretch[] {
+  const halves = new Map(dissolvesIn(stretches).map(({ at, half }) => [at, half]));
+  const sign = side === 'stays' ? 1 : -1;
+  let at = 0;
+  return stretches.map((stretch) => {
+    const start = sign * (halves.get(at) ?? 0);
+    at += stretch.count;
+    const end = sign * (halves.get(at) ?? 0);
+    return { ...stretch, first: stretch.first + start, count: stretch.count - start + end };
+  });
 }

@@ -52,7 +52,7 @@ describe('the sound of a programme', () => {
     // In the middle of the seam both sides sound, as strong as makes their power what it is elsewhere.
     const both = Math.SQRT1_2 * (placeValue(SOUND_RATE) + placeValue(3 * SOUND_RATE));
     expect(sound[2 * SOUND_RATE]).toBeCloseTo(both, 2);
-    const longer = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, 0.1);
+    const longer = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, { crossfade: 0.1 });
     const near = 2 * (SOUND_RATE - Math.round(0.03 * SOUND_RATE));
     expect(longer[near]).not.toBeCloseTo(sound[near] ?? 0, 2);
     expect(sound[2 * (2 * SOUND_RATE - 1)]).toBeCloseTo(placeValue(4 * SOUND_RATE - 1), 5);
@@ -63,7 +63,7 @@ describe('the sound of a programme', () => {
       { start: 0, end: 1, rate: 1 },
       { start: 1, end: 2, rate: 1 },
     ]);
-    const sound = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, 0.1);
+    const sound = await renderProgramme(programme, soundParts, 0, 2 * SOUND_RATE, { crossfade: 0.1 });
     for (const k of [SOUND_RATE - 100, SOUND_RATE, SOUND_RATE + 100]) expect(sound[2 * k]).toBeCloseTo(placeValue(k), 5);
   });
 
@@ -179,5 +179,57 @@ describe('playing faster', () => {
     for (let k = 1; k < heard.length / 2; k++) if ((heard[2 * k - 2] ?? 0) < 0 && (heard[2 * k] ?? 0) >= 0) crossings++;
     expect(crossings / length).toBeGreaterThan(440 * 0.97);
     expect(crossings / length).toBeLessThan(440 * 1.03);
+  });
+});
+
+describe('the quiet room under what leaves nothing', () => {
+  /** A room that is told from silence, under a tone from the second on. */
+  const noise = (k: number) => 0.01 * Math.sin(k * k * 0.37);
+  const recorded: SampleSource = {
+    async copy(from, to, out, at) {
+      for (let k = Math.max(0, from); k < to; k++)
+        for (const channel of [0, 1])
+          out[2 * (at + k - from) + channel] = noise(k) + (k > SOUND_RATE ? 0.3 * Math.sin(k / 20) : 0);
+    },
+    once: (_, work) => work(),
+  };
+  const tones = [{ of: { start: 0, end: 60 }, tone: { start: 0.1, end: 0.9 } }];
+  const programme = programmeOf([
+    { start: 2, end: 3, rate: 1 },
+    { start: 3, end: 5, rate: 1, hole: true },
+    { start: 6, end: 7, rate: 1 },
+    { start: 7, end: 10, rate: 3, sound: 'mute' },
+    { start: 10, end: 11, rate: 1 },
+  ]);
+  const power = (samples: Float32Array, from: number, to: number) => {
+    let sum = 0;
+    for (let k = 2 * Math.round(from * SOUND_RATE); k < 2 * Math.round(to * SOUND_RATE); k++) sum += (samples[k] as number) ** 2;
+    return sum / (2 * (to - from) * SOUND_RATE);
+  };
+
+  it('is as loud as it was recorded, without a gap in any tenth of a second, and only where it is wanted', async () => {
+    const without = await renderProgramme(programme, recorded, 0, 6 * SOUND_RATE);
+    expect(power(without, 1.1, 2.9)).toBe(0);
+    const sound = await renderProgramme(programme, recorded, 0, 6 * SOUND_RATE, { tones });
+    const room = power(await renderProgramme(programmeOf([{ start: 0, end: 1, rate: 1 }]), recorded, 0, SOUND_RATE), 0.1, 0.9);
+    for (const [from, to] of [
+      [1.02, 2.98],
+      [4.02, 4.98],
+    ] as const)
+      for (let at = from; at < to - 0.1; at += 0.05) {
+        const ratio = power(sound, at, at + 0.1) / room;
+        expect([at, ratio > 0.5 && ratio < 2]).toEqual([at, true]);
+      }
+    // What is not beside it stays as it was, and nothing falls silent at its seams.
+    expect(sound.subarray(0, 2 * 0.9 * SOUND_RATE)).toEqual(without.subarray(0, 2 * 0.9 * SOUND_RATE));
+    for (const seam of [1, 3, 4, 5]) expect(power(sound, seam - 0.002, seam + 0.002)).toBeGreaterThan(room / 4);
+  });
+
+  it('does not depend on the blocks it is asked for in', async () => {
+    const whole = await renderProgramme(programme, recorded, 0, 6 * SOUND_RATE, { tones });
+    const pieced = new Float32Array(whole.length);
+    for (let at = 0; at < whole.length / 2; at += 20_011)
+      pieced.set(await renderProgramme(programme, recorded, at, 20_011, { tones }), 2 * at);
+    expect(pieced).toEqual(whole);
   });
 });

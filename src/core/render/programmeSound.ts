@@ -1,17 +1,26 @@
 import { SOUND_RATE } from '../contract/sound.ts';
+import type { RoomTone } from '../detect/sound/roomTone.ts';
 import { type Piece, type Programme, pieceAt } from '../programme/programme.ts';
 import type { Seconds } from '../time/range.ts';
-import type { SampleSource } from './sampleSource.ts';
+import { type SampleSource, samplesOf } from './sampleSource.ts';
 import { Stretcher } from './stretch.ts';
+import { toneFor, toneLoop } from './toneLoop.ts';
 
 /** How long one side of a seam fades into the other, unless the settings say otherwise. */
 const USUAL_FADE: Seconds = 0.01;
+
+/** How the pieces of a programme are joined in its sound. */
+export interface SoundJoins {
+  /** seconds that one side of a seam fades into the other; half of it on either side */
+  readonly crossfade?: Seconds | undefined;
+  /** the quiet rooms of the recordings, in order of the clock, where they are heard under what leaves nothing */
+  readonly tones?: readonly RoomTone[] | undefined;
+}
 
 /**
  * The sound of a stretch of a programme, as if it had been recorded like that: pieces set end to end to the sample,
  * faded into each other at the seams.
  * @param from first sample of the programme
- * @param crossfade seconds that one side of a seam fades into the other; half of it on either side
  * @returns interleaved stereo samples, fewer than asked at the programme's end
  */
 export async function renderProgramme(
@@ -19,7 +28,7 @@ export async function renderProgramme(
   source: SampleSource,
   from: number,
   count: number,
-  crossfade: Seconds = USUAL_FADE,
+  { crossfade = USUAL_FADE, tones = [] }: SoundJoins = {},
 ): Promise<Float32Array> {
   const end = Math.min(from + count, Math.round(programme.length * SOUND_RATE));
   const out = new Float32Array(Math.max(0, end - from) * 2);
@@ -30,7 +39,9 @@ export async function renderProgramme(
     const starts = Math.round((programme.offsets[index] as number) * SOUND_RATE);
     const ends = Math.round((programme.offsets[index + 1] ?? programme.length) * SOUND_RATE);
     const until = Math.min(end, ends);
-    if (piece.rate !== 1) await renderHurried(piece, source, at - starts, until - starts, out, at - from);
+    const tone = isEmpty(piece) ? toneFor(tones, piece) : undefined;
+    if (tone) copyLoop(await toneLoop(tone, source), piece, at - starts, until - starts, out, at - from);
+    else if (piece.rate !== 1) await renderHurried(piece, source, at - starts, until - starts, out, at - from);
     else if (!piece.hole) {
       const first = Math.round(piece.start * SOUND_RATE) - starts;
       await source.copy(first + at, first + until, out, at - from);
@@ -42,18 +53,18 @@ export async function renderProgramme(
   for (let index = first; index < programme.pieces.length; index++) {
     const seam = Math.round((programme.offsets[index] as number) * SOUND_RATE);
     if (seam - reach >= end) break;
-    await fadeAt(programme, index, seam, reach, source, out, from, end);
+    await fadeAt(programme, index, seam, reach, { source, tones }, out, from, end);
   }
   return out;
 }
 
 /** Fades the end of the piece before a seam into the start of the one behind it. */
 async function fadeAt(
-  { pieces }: Programme,
+  { pieces, offsets }: Programme,
   index: number,
   seam: number,
   reach: number,
-  source: SampleSource,
+  { source, tones }: { readonly source: SampleSource; readonly tones: readonly RoomTone[] },
   out: Float32Array,
   from: number,
   end: number,
@@ -67,8 +78,9 @@ async function fadeAt(
   );
   const [low, high] = [Math.max(from, seam - half), Math.min(end, seam + half)];
   if (high <= low) return;
-  const plain = (piece: Piece) => piece.rate === 1 && !piece.hole;
-  if (!plain(left) || !plain(right)) {
+  const sides = [left, right].map((piece) => (isEmpty(piece) ? toneFor(tones, piece) : undefined));
+  const goesOn = (piece: Piece, side: number) => (piece.rate === 1 && !piece.hole) || sides[side] !== undefined;
+  if (!goesOn(left, 0) || !goesOn(right, 1)) {
     // A hole has nothing to fade into, and what runs faster nothing beyond its end: each side fades by itself.
     for (let k = low; k < high; k++) {
       const gain = Math.abs(k + 0.5 - seam) / half;
@@ -76,9 +88,17 @@ async function fadeAt(
     }
     return;
   }
-  // Beyond its seam a piece goes on with what was taken out there.
-  const before = await samplesOf(source, sampleOf(left.end) + low - seam, sampleOf(left.end) + high - seam);
-  const after = await samplesOf(source, sampleOf(right.start) + low - seam, sampleOf(right.start) + high - seam);
+  // Beyond its seam a piece goes on with what was taken out there, and the quiet room with itself.
+  const samplesAt = async (side: number, edge: Seconds, begins: number): Promise<Float32Array> => {
+    const tone = sides[side];
+    if (!tone) return samplesOf(source, sampleOf(edge) + low - seam, sampleOf(edge) + high - seam);
+    const samples = new Float32Array(2 * (high - low));
+    const piece = side === 0 ? left : right;
+    copyLoop(await toneLoop(tone, source), piece, low - begins, high - begins, samples, 0);
+    return samples;
+  };
+  const before = await samplesAt(0, left.end, sampleOf(offsets[index - 1] as Seconds));
+  const after = await samplesAt(1, right.start, seam);
   for (let k = low; k < high; k++) {
     const share = (k + 0.5 - (seam - half)) / (2 * half);
     // The two are different sounds: as much power in the middle as at the ends.
@@ -87,6 +107,20 @@ async function fadeAt(
       const place = 2 * (k - low) + channel;
       out[2 * (k - from) + channel] = (before[place] ?? 0) * down + (after[place] ?? 0) * up;
     }
+  }
+}
+
+/** Whether nothing of its recording is heard in a piece. */
+const isEmpty = ({ hole, rate, sound }: Piece): boolean => hole === true || (rate !== 1 && (sound ?? 'mute') === 'mute');
+
+/** Samples `[from, to)` of a piece in which a loop is heard; where it stands in the loop follows from its place on the clock. */
+function copyLoop(loop: Float32Array, { start }: Piece, from: number, to: number, out: Float32Array, at: number): void {
+  const length = loop.length / 2;
+  const first = sampleOf(start);
+  for (let k = from; k < to; k++) {
+    const place = (((first + k) % length) + length) % length;
+    out[2 * (at + k - from)] = loop[2 * place] as number;
+    out[2 * (at + k - from) + 1] = loop[2 * place + 1] as number;
   }
 }
 
@@ -135,10 +169,4 @@ async function renderHurried(
     const offset = 2 * (begin - part * each);
     out.set(stretched.subarray(offset, offset + 2 * count), 2 * (at + begin - from));
   }
-}
-
-async function samplesOf(source: SampleSource, from: number, to: number): Promise<Float32Array> {
-  const samples = new Float32Array(2 * Math.max(0, to - from));
-  await source.copy(from, to, samples, 0);
-  return samples;
 }

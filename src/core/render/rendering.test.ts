@@ -1,5 +1,6 @@
 import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { DEFAULT_STYLE } from '../outputs/captions/style.ts';
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import { wordsOnTimeline } from '../outputs/plan/onTimeline.ts';
@@ -73,7 +74,14 @@ describe('captions of a rendered programme', () => {
       unheard: ['blast'],
     };
     const asked = (choices: object, breaks: Parameters<typeof renderedBeside>[3] = []) =>
-      renderedBeside('Lamp', [file(false)], programme, breaks, words, renderChoices.parse(choices));
+      renderedBeside(
+        'Lamp',
+        [file(false)],
+        { programme, settings: DEFAULT_SETTINGS },
+        breaks,
+        words,
+        renderChoices.parse(choices),
+      );
     expect(asked({}).captions).toBe('');
     expect(asked({ captions: 'track' }).captions).toMatch(/B\*+ fog/);
     expect(asked({}).masked).toBeUndefined();

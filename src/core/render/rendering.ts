@@ -7,12 +7,14 @@ import type { OutputInput } from '../outputs/outputs.ts';
 import { chaptersOf } from '../outputs/plan/chapters.ts';
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import { wordsOnTimeline } from '../outputs/plan/onTimeline.ts';
-import type { Programme } from '../programme/programme.ts';
+import type { Cut } from '../programme/cutlist.ts';
+import { viewsOf } from '../programme/views.ts';
 import type { Range } from '../time/range.ts';
 import { type FrameRate, parseRate } from '../time/rate.ts';
 import type { RenderChoices } from './choices.ts';
 import { type MaskedBy, maskedRanges } from './masked.ts';
 import { type PicturePlan, picturePlan } from './picturePlan.ts';
+import type { SoundJoins } from './programmeSound.ts';
 import { renderTimeline } from './renderTimeline.ts';
 
 /** What a rendered file holds besides its sound. */
@@ -24,6 +26,12 @@ export interface RenderedBeside {
   readonly chapters: string;
   readonly masked: { readonly ranges: readonly Range[]; readonly by: MaskedBy } | undefined;
 }
+
+/** How the pieces of a cut are joined in its sound. */
+export const joinsOf = ({ settings: { crossfade }, tones }: Pick<Cut, 'settings' | 'tones'>): SoundJoins => ({
+  crossfade,
+  tones,
+});
 
 /** Frames a second of a picture that no footage decides. */
 const PLAIN_RATE: FrameRate = { num: 25, den: 1 };
@@ -38,7 +46,7 @@ export interface WordsInput extends Pick<OutputInput, 'transcript' | 'mask' | 's
 export function renderedBeside(
   title: string,
   files: readonly PlacedMedia[],
-  programme: Programme,
+  { programme, settings, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'seams'>,
   breaks: readonly Break[],
   { transcript, mask, style, partOf, unheard }: WordsInput,
   choices: Pick<RenderChoices, 'captions' | 'masks'>,
@@ -52,7 +60,7 @@ export function renderedBeside(
       ? []
       : captionsOf(wordsOnTimeline(timeline, words), timeline, style, { language: transcript.language, partOf });
   return {
-    plan: picturePlan(files, programme, rate),
+    plan: picturePlan(files, programme, rate, viewsOf(programme, settings, seams)),
     captions: captions.length === 0 ? '' : subRip({ captions, rate, language: transcript.language, title }),
     masked: choices.masks === 'nothing' ? undefined : { ranges: maskedRanges(transcript.words, unheard), by: choices.masks },
     chapters: breaks.length === 0 ? '' : chapterMetadata(chaptersOf({ ...timeline, title }, breaks), rate, title),

@@ -5,3 +5,10 @@ export interface SampleSource {
   /** Sound that takes long to work out, kept under a name for a while. */
   once(name: string, work: () => Promise<Float32Array>): Promise<Float32Array>;
 }
+
+/** Samples `[from, to)` of the clock; silence where no recording has any. */
+export async function samplesOf(source: SampleSource, from: number, to: number): Promise<Float32Array> {
+  const samples = new Float32Array(2 * Math.max(0, to - from));
+  await source.copy(from, to, samples, 0);
+  return samples;
+}

@@ -2,6 +2,7 @@ import { Download } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { type Cleaning, NOISE_STEPS } from '@/core/clean/cleaning.ts';
 import type { CleanedList } from '@/core/clean/messages.ts';
+import type { HandoffOptions } from '@/core/outputs/messages.ts';
 import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
@@ -12,8 +13,8 @@ import { CommandButton } from '../episode/workbench/CommandButton.tsx';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 
 interface Props {
-  readonly cleaning: Cleaning;
-  readonly onChange: (cleaning: Cleaning) => void;
+  readonly options: Pick<HandoffOptions, 'cleaning' | 'cleanedTracks'>;
+  readonly onChange: (changed: Partial<HandoffOptions>) => void;
 }
 
 const SWITCHES = {
@@ -25,7 +26,8 @@ const SWITCHES = {
 } as const;
 
 /** What is cleaned of the sound; it can be heard here before anything is rendered, as loud as the recorded. */
-export function CleaningUp({ cleaning, onChange }: Props) {
+export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange }: Props) {
+  const choose = (changed: Partial<Cleaning>) => onChange({ cleaning: { ...cleaning, ...changed } });
   const model = useModel();
   const job = useEpisode((s) => jobOf(s.detail?.jobs, 'clean'));
   const cleaned = useEpisode((s) => s.cleaned);
@@ -57,10 +59,10 @@ export function CleaningUp({ cleaning, onChange }: Props) {
         label="Noise that goes on all the time"
         options={NOISE_STEPS.map((step) => [step, step === 'off' ? 'as it is' : `${step} less`] as const)}
         value={cleaning.noise}
-        onChoose={(noise) => onChange({ ...cleaning, noise })}
+        onChoose={(noise) => choose({ noise })}
       />
       {(Object.keys(SWITCHES) as (keyof typeof SWITCHES)[]).map((name) => (
-        <Check key={name} checked={cleaning[name]} onChange={(checked) => onChange({ ...cleaning, [name]: checked })}>
+        <Check key={name} checked={cleaning[name]} onChange={(checked) => choose({ [name]: checked })}>
           {SWITCHES[name]}
         </Check>
       ))}
@@ -85,6 +87,14 @@ export function CleaningUp({ cleaning, onChange }: Props) {
           <p className="text-xs quiet">
             You hear it {cleaned?.isHeard ? 'cleaned' : 'as recorded'}; both are played equally loud.
           </p>
+          <Check checked={cleanedTracks} onChange={(checked) => onChange({ cleanedTracks: checked })}>
+            on timelines too, on tracks of its own
+          </Check>
+          {cleanedTracks && (
+            <p className="text-xs leading-snug quiet">
+              Put the saved file beside its recording. What was recorded stays on the timeline, muted.
+            </p>
+          )}
           <Findings list={list} />
         </>
       )}
@@ -115,7 +125,7 @@ function Findings({ list }: { readonly list: CleanedList }) {
           )}
           <a
             className="btn btn-outline btn-xs my-0.5"
-            title="All tracks as FLAC, sample for sample where they are in the recording: it can lie beside it in an editor."
+            title="All tracks as one wave file, sample for sample where they are in the recording: put it beside it for an editor."
             href={api.cleanedFile(mediaId, list.key, fileName)}
             download
           >

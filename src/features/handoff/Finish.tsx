@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { HandoffScope } from '@/core/outputs/messages.ts';
+import type { CentrePoint } from '@/core/programme/views.ts';
 import { isOfPicture, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
 import { bytesExpected } from '@/core/render/size.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
@@ -15,10 +16,12 @@ interface Props {
   readonly scope: HandoffScope;
   readonly hasWords: boolean;
   readonly hasPicture: boolean;
+  readonly centre: CentrePoint;
+  readonly onCentre: (centre: CentrePoint) => void;
 }
 
 /** A file that can be published as it is: what it shall be, what is being made, and what is there. */
-export function Finish({ scope, hasWords, hasPicture }: Props) {
+export function Finish({ scope, hasWords, hasPicture, centre, onCentre }: Props) {
   const model = useModel();
   const { list, error, refresh } = useRenders();
   const length = useEpisode((s) => s.cut?.programme.length ?? 0);
@@ -48,7 +51,7 @@ export function Finish({ scope, hasWords, hasPicture }: Props) {
   const ask = (scopes: readonly HandoffScope[]) =>
     scopes
       .reduce<Promise<unknown>>(
-        (before, one) => before.then(() => api.render(model.id, { choices, scope: one })),
+        (before, one) => before.then(() => api.render(model.id, { choices: { ...choices, centre }, scope: one })),
         Promise.resolve(),
       )
       .then(() => {
@@ -66,7 +69,7 @@ export function Finish({ scope, hasWords, hasPicture }: Props) {
       <RenderForm
         choices={choices}
         missing={list.missing}
-        {...{ hasWords, hasPicture }}
+        {...{ hasWords, hasPicture, centre, onCentre }}
         onChange={(changed) => setChoices({ ...choices, ...changed })}
       />
       <button type="button" className="btn btn-primary btn-sm mt-2" onClick={() => void ask([scope])}>

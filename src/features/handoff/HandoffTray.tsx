@@ -14,6 +14,7 @@ import { CleaningUp } from './CleaningUp.tsx';
 import { Finish } from './Finish.tsx';
 import { OutputList } from './OutputList.tsx';
 import { ReadBack } from './ReadBack.tsx';
+import { Seams } from './Seams.tsx';
 import { SeveralLists } from './SeveralLists.tsx';
 import { TimelineChoices } from './TimelineChoices.tsx';
 import { useHandoff } from './useHandoff.ts';
@@ -60,7 +61,13 @@ export function HandoffTray() {
       <UnmetList />
       <ScopeChoice view={view} scope={scope} onScope={setScope} />
       {options.receiver === 'audience' ? (
-        <Finish scope={scope} hasWords={view.words} hasPicture={!view.soundOnly} />
+        <Finish
+          scope={scope}
+          hasWords={view.words}
+          hasPicture={!view.soundOnly}
+          centre={options.centre}
+          onCentre={(centre) => change({ centre })}
+        />
       ) : (
         <>
           <OutputList view={view} receiver={options.receiver} scope={scope} />
@@ -79,8 +86,11 @@ export function HandoffTray() {
           <WholeTranscript mask={options.mask} />
         </Fold>
       )}
+      <Fold title="At the seams">
+        <Seams hasPicture={!view.soundOnly} centre={options.centre} onCentre={(centre) => change({ centre })} />
+      </Fold>
       <Fold title="Cleaning up the sound">
-        <CleaningUp cleaning={options.cleaning} onChange={(cleaning) => change({ cleaning })} />
+        <CleaningUp options={options} onChange={change} />
       </Fold>
       <Fold title="Several lists at once">
         <SeveralLists view={view} options={options} onChange={change} />

@@ -1,4 +1,5 @@
-import { type ComponentProps, useEffect } from 'react';
+import type { ComponentProps } from 'react';
+import type { CentrePoint as Centre } from '@/core/programme/views.ts';
 import {
   isOfPicture,
   LOUDNESS,
@@ -13,7 +14,6 @@ import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
 import { SelectLine } from '@/ui/SelectLine.tsx';
-import { useModel } from '../episode/session/useEpisode.ts';
 import { CentrePoint } from './CentrePoint.tsx';
 
 interface Props {
@@ -21,11 +21,13 @@ interface Props {
   readonly missing: readonly string[];
   readonly hasWords: boolean;
   readonly hasPicture: boolean;
+  readonly centre: Centre;
+  readonly onCentre: (centre: Centre) => void;
   readonly onChange: (changed: Partial<RenderChoices>) => void;
 }
 
 /** What a finished file shall be. */
-export function RenderForm({ choices, missing, hasWords, hasPicture, onChange }: Props) {
+export function RenderForm({ choices, missing, hasWords, hasPicture, centre, onCentre, onChange }: Props) {
   const ofPicture = isOfPicture(choices.format);
   return (
     <div className="mt-2">
@@ -43,7 +45,7 @@ export function RenderForm({ choices, missing, hasWords, hasPicture, onChange }:
         {RENDER_FORMATS[choices.format].help}
         {ofPicture && !hasPicture && ' This episode has no picture: its sound is shown on a plain one.'}
       </p>
-      {ofPicture && <PictureForm {...{ choices, hasWords, onChange }} />}
+      {ofPicture && <PictureForm {...{ choices, hasWords, centre, onCentre, onChange }} />}
       <Check checked={choices.cleaned} onChange={(cleaned) => onChange({ cleaned })}>
         with the sound cleaned, as it is chosen below
       </Check>
@@ -77,15 +79,7 @@ const Figure = ({ usual, onSet, ...about }: FigureProps) => (
 
 type Part = Pick<Props, 'choices' | 'onChange'>;
 
-function PictureForm({ choices, hasWords, onChange }: Part & Pick<Props, 'hasWords'>) {
-  const model = useModel();
-  const { closer, centre } = choices;
-  // It is seen as it plays while it is chosen here.
-  useEffect(() => {
-    const { pictures } = model.player;
-    pictures.comeCloser(closer > 0 ? { amount: closer, ...centre } : undefined);
-    return () => pictures.comeCloser(undefined);
-  }, [model, closer, centre]);
+function PictureForm({ choices, hasWords, centre, onCentre, onChange }: Part & Pick<Props, 'hasWords' | 'centre' | 'onCentre'>) {
   const isCut = choices.size === 'upright' || choices.size === 'square';
   return (
     <>
@@ -95,25 +89,7 @@ function PictureForm({ choices, hasWords, onChange }: Part & Pick<Props, 'hasWor
         value={choices.size}
         onChoose={(size) => onChange({ size })}
       />
-      <Figure
-        label="Come closer"
-        help="At every other cut, so that it looks like another view."
-        unit="%"
-        min={0}
-        max={20}
-        step={1}
-        value={Math.round(100 * choices.closer)}
-        usual={0}
-        onSet={(percent) => onChange({ closer: percent / 100 })}
-      />
-      {(isCut || choices.closer > 0) && (
-        <CentrePoint
-          size={choices.size}
-          closer={choices.closer}
-          centre={choices.centre}
-          onChange={(centre) => onChange({ centre })}
-        />
-      )}
+      {isCut && <CentrePoint size={choices.size} closer={0} centre={centre} onChange={onCentre} />}
       <Choice<RenderChoices['quality'] | 'size'>
         label="Quality"
         options={[...(Object.entries(QUALITIES) as [RenderChoices['quality'], string][]), ['size', 'by size']]}

@@ -1,5 +1,7 @@
+import type { SeamChoice } from '@/core/decisions/replay.ts';
 import { type Programme, pieceAt, toSource } from '@/core/programme/programme.ts';
-import { closerPieces } from '@/core/render/closer.ts';
+import type { CentrePoint } from '@/core/programme/views.ts';
+import { type SeamSettings, type View, viewsOf } from '@/core/programme/views.ts';
 import { recordingAt } from '@/core/sources/recording.ts';
 import type { Range } from '@/core/time/range.ts';
 
@@ -26,23 +28,40 @@ export class Pictures {
   private frontPiece = -1;
   private waitingAt = -1;
 
-  private view: { readonly amount: number; readonly x: number; readonly y: number } | undefined;
-  private closer: { readonly programme: Programme; readonly pieces: readonly boolean[] } | undefined;
+  private looks: { readonly settings: SeamSettings; readonly seams: readonly SeamChoice[] } | undefined;
+  private views: { readonly of: Programme; readonly views: readonly View[] } | undefined;
+  private centre: CentrePoint = { x: 0.5, y: 0.5 };
 
   /** @param onReady told when a picture can be moved again: while one is being looked for, it stays where it is */
   constructor(private readonly onReady: () => void) {}
 
-  /** Has the picture come closer at every other cut, around a point; undefined for never. */
-  comeCloser(view: { readonly amount: number; readonly x: number; readonly y: number } | undefined): void {
-    this.view = view;
+  /** Sets how seams look: by the settings, and by what was chosen for single ones. */
+  setLooks(settings: SeamSettings, seams: readonly SeamChoice[]): void {
+    this.looks = { settings, seams };
+    this.views = undefined;
     this.onReady();
   }
 
-  private transformAt(programme: Programme, index: number): string {
-    const { view } = this;
-    if (!view) return '';
-    if (this.closer?.programme !== programme) this.closer = { programme, pieces: closerPieces(programme) };
-    return this.closer.pieces[index] ? `scale(${1 + view.amount})` : '';
+  /** Sets the point that stays where it is in a picture that comes closer. */
+  setCentre(centre: CentrePoint): void {
+    this.centre = centre;
+    this.onReady();
+  }
+
+  private viewsIn(programme: Programme): readonly View[] {
+    const { looks } = this;
+    if (!looks) return [];
+    if (this.views?.of !== programme) this.views = { of: programme, views: viewsOf(programme, looks.settings, looks.seams) };
+    return this.views.views;
+  }
+
+  /** How much of the picture that comes, or has just come, is seen over the other; undefined where nothing goes over. */
+  private mixAt({ offsets }: Programme, views: readonly View[], index: number, at: number): Mix | undefined {
+    const [own, next] = [views[index]?.dissolve ?? 0, views[index + 1]?.dissolve ?? 0];
+    const since = at - (offsets[index] ?? 0);
+    if (since < own / 2) return { share: 0.5 + since / own, comes: this.front };
+    const left = (offsets[index + 1] ?? Number.POSITIVE_INFINITY) - at;
+    return left < next / 2 ? { share: 0.5 - left / next, comes: 1 - this.front } : undefined;
   }
 
   configure(sources: readonly PictureSource[]): void {
@@ -72,6 +91,7 @@ export class Pictures {
     const clock = toSource(programme, at);
     const { start, address } = this.sourceAt(clock);
     const source = clock - start;
+    const views = this.viewsIn(programme);
     if (
       playing &&
       index !== this.frontPiece &&
@@ -81,30 +101,42 @@ export class Pictures {
     ) {
       this.front = 1 - this.front;
       this.raise();
-      shown.pause();
       this.waitingAt = -1;
     }
     this.frontPiece = index;
-    this.raise(piece.hole === true || address === undefined);
+    const mix = playing ? this.mixAt(programme, views, index, at) : undefined;
+    this.raise(piece.hole === true || address === undefined, mix);
     if (address === undefined) return;
     const front = this.elements[this.front] as HTMLVideoElement;
-    const transform = this.transformAt(programme, index);
-    if (front.style.transform !== transform) {
-      front.style.transformOrigin = `${100 * (this.view?.x ?? 0.5)}% ${100 * (this.view?.y ?? 0.5)}%`;
-      front.style.transform = transform;
-    }
-    load(front, address);
-    this.keep(this.elements[this.front] as HTMLVideoElement, source, playing, Math.min(FASTEST, rate * piece.rate));
-    const next = programme.pieces[index + 1];
     const spare = this.elements[1 - this.front] as HTMLVideoElement;
+    this.enlarge(front, views[index]);
+    load(front, address);
+    const speed = Math.min(FASTEST, rate * piece.rate);
+    this.keep(front, source, playing, speed);
+    if (mix) {
+      this.enlarge(spare, views[index]);
+      // What comes begins in what was taken out; what goes plays on into it.
+      if (spare.paused) spare.play().catch(() => {});
+      if (spare.playbackRate !== speed) spare.playbackRate = speed;
+      return;
+    }
+    if (!spare.paused) spare.pause();
+    const next = programme.pieces[index + 1];
     if (playing && next && this.waitingAt !== next.start) {
       this.waitingAt = next.start;
-      spare.pause();
       const { start: place, address: coming } = this.sourceAt(next.start);
       if (coming === undefined) return;
       load(spare, coming);
-      spare.currentTime = next.start - place;
+      spare.currentTime = Math.max(0, next.start - place - (views[index + 1]?.dissolve ?? 0) / 2);
     }
+  }
+
+  private enlarge({ style }: HTMLVideoElement, view: View | undefined): void {
+    const { x, y } = this.centre;
+    const transform = view?.closer ? `scale(${1 + view.closer})` : '';
+    const origin = `${100 * x}% ${100 * y}%`;
+    if (style.transform !== transform) style.transform = transform;
+    if (transform !== '' && style.transformOrigin !== origin) style.transformOrigin = origin;
   }
 
   private sourceAt(at: number): PictureSource {
@@ -127,13 +159,22 @@ export class Pictures {
     }
   }
 
-  /** Shows the front element, or neither where the programme has a hole. */
-  private raise(empty = false): void {
-    for (const [k, element] of this.elements.entries()) {
-      const visibility = k === this.front && !empty ? 'visible' : 'hidden';
-      if (element.style.visibility !== visibility) element.style.visibility = visibility;
+  /** Shows the front element, both while one goes over into the other, or neither where the programme has a hole. */
+  private raise(empty = false, mix?: Mix): void {
+    for (const [k, { style }] of this.elements.entries()) {
+      const visibility = (k === this.front || mix) && !empty ? 'visible' : 'hidden';
+      if (style.visibility !== visibility) style.visibility = visibility;
+      // The second lies over the first, which need not be seen through.
+      const opacity = mix && k === 1 ? String(mix.comes === 1 ? mix.share : 1 - mix.share) : '';
+      if (style.opacity !== opacity) style.opacity = opacity;
     }
   }
+}
+
+/** One picture over another: which of the two elements comes, and how much of it is seen. */
+interface Mix {
+  readonly share: number;
+  readonly comes: number;
 }
 
 const isShowing = (video: HTMLVideoElement, address: string | undefined): boolean => video.dataset.address === address;

@@ -1,7 +1,7 @@
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { piecesBetween } from '@/core/programme/across.ts';
 import { asRecorded, type Piece, type Programme, programmeOf, toProgramme, toSource } from '@/core/programme/programme.ts';
-import { renderProgramme } from '@/core/render/programmeSound.ts';
+import { renderProgramme, type SoundJoins } from '@/core/render/programmeSound.ts';
 import { Stretcher } from '@/core/render/stretch.ts';
 import type { Range } from '@/core/time/range.ts';
 import { type PictureSource, Pictures } from './pictures.ts';
@@ -55,7 +55,7 @@ export class Player {
   private sources: AudioBufferSourceNode[] = [];
   private run = 0;
   private rate = 1;
-  private crossfade: number | undefined;
+  private joins: SoundJoins = {};
   /** of each medium, the cleaned sound that is heard in place of the recorded */
   private cleaned: Readonly<Record<string, SoundSource['cleaned']>> = {};
   private playing = false;
@@ -160,9 +160,9 @@ export class Player {
     this.wake();
   }
 
-  /** Sets how long one side of a seam fades into the other, in seconds; heard from the next block on. */
-  setCrossfade(seconds: number): void {
-    this.crossfade = seconds;
+  /** Sets how pieces are joined; heard from the next block on. */
+  setJoins(joins: SoundJoins): void {
+    this.joins = { ...this.joins, ...joins };
   }
 
   setRate(rate: number): void {
@@ -267,7 +267,7 @@ export class Player {
         await new Promise((resolve) => setTimeout(resolve, PUMP_MS));
         continue;
       }
-      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK, this.crossfade).catch(() => undefined);
+      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK, this.joins).catch(() => undefined);
       if (run !== this.run) return;
       if (!block || block.length === 0) {
         this.endWhenHeard(run, at);

@@ -73,7 +73,6 @@ export function WordsTray() {
         <SettingChoice name="heard" labels={{ propose: 'propose', leave: 'leave in' }} />
         <SettingChoice name="repeats" labels={{ propose: 'propose', leave: 'leave in' }} />
         <SettingChoice name="repeatStays" labels={{ first: 'the first', last: 'the last' }} />
-        <SettingNumber name="crossfade" />
       </Fold>
       <Fold title="Lexicon">
         <Lexicon />

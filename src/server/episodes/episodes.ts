@@ -2,6 +2,7 @@ import type { EpisodeDetail, EpisodeSummary, JobView, RecordingDetail } from '@/
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
+import { optionsOf } from '../handoff/options.ts';
 import { latestJobs } from '../jobs/jobs.ts';
 import { enqueueMissing, noticeLost } from '../jobs/missing.ts';
 import type { Medium } from '../media/media.ts';
@@ -48,6 +49,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
     id,
     title,
     mediaFolder: config.mediaDir !== undefined,
+    centre: (await optionsOf(id)).centre,
     recordings: await Promise.all(recordings.map((recording) => describeRecording(recording, jobs))),
     jobs,
     wordsVersion,

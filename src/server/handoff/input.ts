@@ -6,6 +6,7 @@ import type { HandoffOptions, HandoffScope } from '@/core/outputs/messages.ts';
 import type { OutputInput } from '@/core/outputs/outputs.ts';
 import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
 import { locationIn } from '@/core/outputs/plan/location.ts';
+import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { withMarkers } from '@/core/outputs/plan/markers.ts';
 import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
@@ -112,16 +113,18 @@ function planOrRefuse(
   { title, files, cut, options }: Pick<Handoff, 'title' | 'files' | 'cut' | 'options'>,
   whole: readonly Piece[] | undefined,
 ): FramePlan {
-  const { rate, recordStart, reel, removed, followers } = options;
+  const { rate, recordStart, reel, removed, followers, centre, cleanedTracks: cleaned } = options;
   try {
-    return planFrames(title, files, cut, {
+    const plan = planFrames(title, files, cut, {
       rate: rate === null ? undefined : parseRate(rate),
       recordStart: recordStart || undefined,
       reel,
       removed,
       followers,
+      cleaned,
       whole,
     });
+    return withLooks(plan, cut, centre);
   } catch (error) {
     if (error instanceof RangeError) throw new Refusal(400, error.message);
     throw error;

@@ -1,6 +1,6 @@
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { renderedBeside } from '@/core/render/rendering.ts';
+import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { db } from '../db/connection.ts';
 import { outlast } from '../db/outage.ts';
 import { onClock } from '../episodes/episode.ts';
@@ -50,10 +50,10 @@ export async function makeRender(renderId: string, running: Running): Promise<vo
   );
   // A part is one chapter.
   const words = { ...(await captionInputOf(handoff)), unheard: await masksFor(handoff.transcript.language) };
-  const beside = renderedBeside(title, files, programme, suffix === '' ? breaks : [], words, choices);
+  const beside = renderedBeside(title, files, { ...cut, programme }, suffix === '' ? breaks : [], words, choices);
   const path = renderedPath(renderId);
   await mkdir(dirname(path), { recursive: true });
-  const rendering = { title, files: sources, programme, crossfade: cut.settings.crossfade, choices, ...beside };
+  const rendering = { title, files: sources, programme, joins: joinsOf(cut), choices, ...beside };
   const { before, after } = await renderFile(rendering, path, workFolder(renderId), {
     signal: running.signal,
     onProgress: (share) => running.onProgress?.(cleaningShare + (1 - cleaningShare) * share),

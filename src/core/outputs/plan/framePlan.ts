@@ -2,6 +2,7 @@ import type { HurrySound } from '../../detect/settings.ts';
 import { type Cut, toCutList } from '../../programme/cutlist.ts';
 import type { CutList } from '../../programme/cutlistSchema.ts';
 import type { Piece, Programme } from '../../programme/programme.ts';
+import type { CentrePoint } from '../../programme/views.ts';
 import { indexAt } from '../../sources/recording.ts';
 import { type Range, type Seconds, subtract } from '../../time/range.ts';
 import { type FrameRate, type Frames, frames, framesDown, framesToSeconds, framesUp, parseRate } from '../../time/rate.ts';
@@ -29,6 +30,10 @@ export interface TimelineEvent {
   readonly blind?: true;
   /** taken out: handed over switched off, so that it can be lifted back */
   readonly off?: true;
+  /** by how much its picture is larger than recorded, as a share */
+  readonly closer?: number;
+  /** frames on either side of its start in which the picture before goes over into it */
+  readonly dissolve?: number;
 }
 
 /** Times its speed that an event runs at: exact, since both sides are whole frames. */
@@ -61,6 +66,8 @@ export interface PlanOptions {
   readonly reel?: string | undefined;
   readonly removed?: RemovedAs | undefined;
   readonly followers?: FollowersAs | undefined;
+  /** whether cleaned sound is heard on tracks of its own, and what was recorded is muted */
+  readonly cleaned?: boolean | undefined;
   /** pieces of the whole programme, where the cut is of a part of it */
   readonly whole?: readonly Piece[] | undefined;
 }
@@ -72,6 +79,8 @@ export interface PlannedTrack {
   /** channels of the stream: two are a stereo pair */
   readonly channels: number;
   readonly muted: boolean;
+  /** its sound is that of the cleaned files, which lie beside those that were recorded */
+  readonly cleaned?: true;
 }
 
 /** All that an output needs to know of time; every timed output is written from this alone. */
@@ -89,6 +98,8 @@ export interface FramePlan {
   /** timecode of the programme's first frame, as a count */
   readonly recordStart: Frames;
   readonly events: readonly TimelineEvent[];
+  /** the point that stays where it is in a picture that is shown larger */
+  readonly centre: CentrePoint;
   /** in order of the clock: what of it each event stands for; words are looked up here */
   readonly meant: readonly Meant[];
   readonly length: Frames;
@@ -158,11 +169,12 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
     stem: first.media.name.replace(/\.[^.]*$/, '') || 'cut list',
     media,
     sources,
-    tracks: tracksOf(files, cut.settings.listen, options.followers ?? 'along'),
+    tracks: withCleaned(tracksOf(files, cut.settings.listen, options.followers ?? 'along'), options.cleaned ?? false),
     rate,
     mode,
     recordStart: recordStartOf(options.recordStart ?? RECORD_START, rate, mode),
     events,
+    centre: { x: 0.5, y: 0.5 },
     meant,
     length,
     roundings: {
@@ -367,6 +379,15 @@ function tracksOf(files: readonly PlacedMedia[], listen: string, followers: Foll
     .filter(({ follows }) => !(follows && followers === 'left out'))
     .map(({ follows, ...track }) => ({ ...track, muted: follows && followers === 'muted' }));
 }
+
+/** Each track that is heard once more, cleaned; what was recorded stays in sync with it, muted. */
+const withCleaned = (tracks: readonly PlannedTrack[], isWanted: boolean): readonly PlannedTrack[] =>
+  isWanted
+    ? [
+        ...tracks.map((track) => ({ ...track, muted: true })),
+        ...tracks.filter(({ muted }) => !muted).map((track) => ({ ...track, cleaned: true as const })),
+      ]
+    : tracks;
 
 /** A label of non-drop counting is read as one of drop-frame where the timeline counts so, and the other way round. */
 function recordStartOf(label: string, rate: FrameRate, mode: CountMode): Frames {

@@ -1,4 +1,5 @@
 import type { MediaFacts } from '../../contract/media.ts';
+import { SOUND_RATE } from '../../contract/sound.ts';
 import type { CutListMedia } from '../../programme/cutlist.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
@@ -47,6 +48,28 @@ export interface PlannedSource {
   readonly conformed: boolean;
   readonly reel: string;
 }
+
+/** What ends the bare name of a file of cleaned sound, which lies beside its recording. */
+const CLEANED = ' cleaned.wav';
+
+const bare = (name: string): string => name.replace(/\.[^./\\]*$/, '');
+
+/** Name of the cleaned sound of a file: the tracks of the file as channels of one, sample for sample where they are in it. */
+export const cleanedName = (name: string): string => `${bare(name)}${CLEANED}`;
+
+/** Whether a file is the cleaned sound of another. */
+export const isCleanedOf = (name: string, other: string): boolean => name === cleanedName(other) && name !== other;
+
+/** A file's cleaned sound, where it lies beside it. */
+export const cleanedMedia = ({ name, location, duration, tracks, channels }: HandoffMedia): HandoffMedia => ({
+  name: cleanedName(name),
+  duration,
+  tracks,
+  channels: channels?.map((count) => Math.min(2, count)),
+  sampleRate: SOUND_RATE,
+  hasVideo: false,
+  location: location?.replace(/[^/\\]*$/, encodeURIComponent(cleanedName(name))),
+});
 
 /** Channels of all tracks of a file, one after another. */
 export const channelsOf = ({ channels, tracks }: HandoffMedia): readonly number[] =>

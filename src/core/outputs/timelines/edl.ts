@@ -1,4 +1,5 @@
 import type { HurrySound } from '../../detect/settings.ts';
+import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, type Frames, frames, nominalRate, parseRateOr, spokenRate, spokenRatio } from '../../time/rate.ts';
 import { type CountMode, canDrop, dayOf, formatTimecode, parseTimecode } from '../../time/timecode.ts';
 import { type FramePlan, isHeardIn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
@@ -6,6 +7,7 @@ import { channelsOf, type PlannedSource } from '../plan/media.ts';
 import { plainTitle } from '../plan/reels.ts';
 import {
   InterchangeError,
+  LOOKS,
   lossesOf,
   type ReadClip,
   type ReadFile,
@@ -53,7 +55,7 @@ export const edl: TimelineFormat = {
   parts: (plan) => listsOf(plan).map(({ name }) => name),
 
   cannotCarry: (plan) => [
-    ...lossesOf(plan, {}).map((loss) => (loss === 'marks' ? 'marks (they are remarks)' : loss)),
+    ...lossesOf(plan, {}).map((loss) => (loss === 'marks' || loss === LOOKS ? `${loss} (said in remarks)` : loss)),
     ...(Math.max(0, ...soundChannels(plan)) > MOST_CHANNELS
       ? ['more than four channels of sound in one list: the others are in lists of two']
       : []),
@@ -325,10 +327,18 @@ function linesOf(plan: FramePlan, event: TimelineEvent, place: number, contents:
       : []),
     `* FROM CLIP NAME: ${oneLine(media.name)}`,
     ...(event.sound ? [`* SOUND: ${SOUND_WORDS[event.sound]}`] : []),
+    ...(contents.hasPicture ? looksIn(event, plan.centre) : []),
     ...(late(start + event.sourceIn, start + event.sourceOut) ? ['* THE SOURCE PASSES MIDNIGHT HERE'] : []),
     ...(late(recordStart + event.recordIn, recordStart + event.recordOut) ? ['* THE RECORD PASSES MIDNIGHT HERE'] : []),
   ];
 }
+
+/** What the picture of an event looks like, which the list itself cannot say. */
+const looksIn = ({ closer, dissolve }: TimelineEvent, { x, y }: CentrePoint): string[] => [
+  ...(closer ? [`* PICTURE LARGER BY ${percent(closer)} AROUND ${percent(x)} ACROSS, ${percent(y)} DOWN`] : []),
+  ...(dissolve ? [`* PICTURE DISSOLVES FROM THE EVENT BEFORE: ${2 * dissolve} FRAMES ACROSS THE CUT`] : []),
+];
+const percent = (share: number): string => `${Math.round(1000 * share) / 10} %`;
 
 /** Channel column, and the `AUD` line that carries audio channels three and four. Empty for neither picture nor sound. */
 function channelColumn(hasPicture: boolean, channels: readonly number[]): [channels: string, more: string | undefined] {

@@ -74,14 +74,24 @@ export interface TimelineFormat {
 /** A timeline file that cannot be read, or a plan that a format cannot say; `message` says where and why. */
 export class InterchangeError extends Error {}
 
+/** The picture that comes closer or dissolves at seams. */
+export const LOOKS = 'how the picture looks at seams';
+
 /** What the formats that cannot say a thing say of it in the same words. */
 export const lossesOf = (
-  { markers, removed, events, tracks }: FramePlan,
-  carried: { markers?: boolean; disabled?: boolean; muting?: boolean },
+  { markers, removed, events, tracks, cutList }: FramePlan,
+  carried: { markers?: boolean; disabled?: boolean; muting?: boolean; looks?: boolean; cleaned?: boolean },
 ): string[] => [
   ...(markers.length > 0 && !carried.markers ? ['marks'] : []),
   ...(removed === 'disabled' && !carried.disabled ? ['switched-off clips'] : []),
-  ...(tracks.some(({ muted }) => muted) && !carried.muting ? ['tracks that are muted but there'] : []),
+  ...(events.some(({ closer, dissolve }) => closer || dissolve) && !carried.looks ? [LOOKS] : []),
+  ...(cutList.settings.roomTone === 'room' && events.some(({ hole, sound }) => hole || sound === 'mute')
+    ? ['the quiet room under holes (it is in what is rendered)']
+    : []),
+  ...(tracks.some(({ cleaned }) => cleaned) && !carried.cleaned ? ['the cleaned sound as a track of its own'] : []),
+  ...(tracks.some(({ muted }) => muted) && !tracks.some(({ cleaned }) => cleaned) && !carried.muting
+    ? ['tracks that are muted but there']
+    : []),
   ...(events.some(({ sound }) => sound === 'pitch')
     ? ['that the sound of what is hurried keeps its pitch (said in a remark)']
     : []),

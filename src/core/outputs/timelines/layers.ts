@@ -1,5 +1,14 @@
 import { firstAfter, type Range, subtractOrdered, union } from '../../time/range.ts';
-import type { ReadClip } from './format.ts';
+import { isCleanedOf } from '../plan/media.ts';
+import type { ReadClip, ReadFile } from './format.ts';
+
+/** Cleaned sound stands for what was recorded: it has the same frames, in a file that lies beside it. */
+export const asRecorded = (clips: readonly ReadClip[], files: readonly ReadFile[]): readonly ReadClip[] =>
+  clips.map((clip) => {
+    const own = clip.file === undefined ? undefined : files[clip.file]?.name;
+    const recorded = own === undefined ? -1 : files.findIndex(({ name }) => isCleanedOf(own, name));
+    return recorded < 0 ? clip : { ...clip, file: recorded };
+  });
 
 /** What is heard of several tracks: all of it, and once what several hold alike, as sounds recorded together do. */
 export function mixed(tracks: readonly (readonly ReadClip[])[]): ReadClip[] {

@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { parseJson } from '../../contract/json.ts';
 import type { HurrySound } from '../../detect/settings.ts';
+import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, formatRate, parseRate } from '../../time/rate.ts';
 import { fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
 import { type FramePlan, isSeenIn, type PlannedTrack, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
-import type { PlannedSource } from '../plan/media.ts';
+import { cleanedMedia, cleanedName, type PlannedSource } from '../plan/media.ts';
 import {
   InterchangeError,
   lossesOf,
@@ -15,7 +16,7 @@ import {
   type TimelineFormat,
   type WrittenFile,
 } from './format.ts';
-import { mixed, uncovered } from './layers.ts';
+import { asRecorded, mixed, uncovered } from './layers.ts';
 import { TIMELINE_NAMES } from './names.ts';
 import { eventsOfClips } from './readEvents.ts';
 
@@ -40,7 +41,7 @@ export const otio: TimelineFormat = {
   parts: () => [''],
 
   cannotCarry: (plan) => [
-    ...lossesOf(plan, { markers: true, disabled: true, muting: true }),
+    ...lossesOf(plan, { markers: true, disabled: true, muting: true, looks: true, cleaned: true }),
     ...(isFadeTooShort(plan) ? ['cross-fades shorter than two frames (their length is in the metadata)'] : []),
   ],
 
@@ -56,7 +57,7 @@ export const otio: TimelineFormat = {
     const layers = flatTracks(tracks).map((one) => ({ kind: one.kind, clips: reader.clipsOf(one) }));
     const clips = [
       ...uncovered(layers.filter(({ kind }) => kind === 'Video').map((layer) => layer.clips)),
-      ...mixed(layers.filter(({ kind }) => kind === 'Audio').map((layer) => layer.clips)),
+      ...mixed(layers.filter(({ kind }) => kind === 'Audio').map((layer) => asRecorded(layer.clips, reader.files))),
     ];
     return { title: name, clipName: reader.files[0]?.name ?? '', rate, files: reader.files, clips, events: eventsOfClips(clips) };
   },
@@ -297,8 +298,9 @@ const common = (name: string) => ({ name, metadata: {}, effects: [], markers: []
 
 function timelineText(plan: FramePlan): string {
   const { title, media, sources, rate, recordStart, markers, tracks } = plan;
+  const recorded = tracks.filter(({ cleaned }) => !cleaned);
   const texts = [
-    ...(media.hasVideo ? [trackText('Picture', 'Video', {}, itemsOf(plan, 'p', isSeenIn))] : []),
+    ...(media.hasVideo ? [trackText('Picture', 'Video', {}, pictureItems(plan))] : []),
     ...(media.hasVideo && plan.removed === 'disabled'
       ? [
           trackText(
@@ -311,7 +313,7 @@ function timelineText(plan: FramePlan): string {
       : []),
     ...tracks.map((track) => trackText(soundName(track), 'Audio', soundMetadata(track), soundItems(plan, track), !track.muted)),
     ...(plan.removed === 'disabled'
-      ? tracks.map((track) =>
+      ? recorded.map((track) =>
           trackText(
             `Taken out, ${soundName(track)}`,
             'Audio',
@@ -344,8 +346,11 @@ function timelineText(plan: FramePlan): string {
   return withText(timeline, 'tracks', withText(whole, 'children', `[${texts.join(',\n')}]`));
 }
 
-const soundName = ({ stream, channels }: PlannedTrack): string => `Sound ${stream + 1}${channels === 2 ? ', stereo' : ''}`;
-const soundMetadata = ({ stream, channels }: PlannedTrack) => ({ zetemis: { audio_stream: stream, channels } });
+const soundName = ({ stream, channels, cleaned }: PlannedTrack): string =>
+  `Sound ${stream + 1}${channels === 2 ? ', stereo' : ''}${cleaned ? ', cleaned' : ''}`;
+const soundMetadata = ({ stream, channels, cleaned }: PlannedTrack) => ({
+  zetemis: { audio_stream: stream, channels, ...(cleaned && { cleaned }) },
+});
 
 const trackText = (
   name: string,
@@ -364,6 +369,9 @@ const trackText = (
 const withText = (fields: object, name: string, text: string): string =>
   `${JSON.stringify(fields).slice(0, -1)},${JSON.stringify(name)}:${text}}`;
 
+/** What references on the track of the picture are named by. */
+const PICTURE = 'p';
+
 /** Writes the clips of one track, on which the reference to a file is written once. */
 class TrackWriter {
   private readonly written = new Set<number>();
@@ -374,19 +382,25 @@ class TrackWriter {
     private readonly plan: FramePlan,
     private readonly name: string,
     private readonly isNamed: boolean,
+    private readonly isCleaned = false,
   ) {
     this.timeHead = `{"OTIO_SCHEMA":"RationalTime.1","rate":${plan.rate.num / plan.rate.den},"value":`;
   }
 
   /** Thousands of clips are text at once: as objects they would take several times as long. */
   clip(event: TimelineEvent): string {
-    const { media, start } = sourceOf(this.plan, event);
+    const { media } = sourceOf(this.plan, event);
+    const start = this.isCleaned ? 0 : sourceOf(this.plan, event).start;
     const speed = speedOf(event);
+    const effects = [
+      ...(speed === 1 ? [] : [timeWarp(speed)]),
+      ...(event.closer && this.name === PICTURE ? [shownLarger(event.closer, this.plan.centre)] : []),
+    ];
     const more =
-      (this.isNamed ? `"name":${this.textOf(media.name)},` : '') +
+      (this.isNamed ? `"name":${this.textOf(this.isCleaned ? cleanedName(media.name) : media.name)},` : '') +
       (event.off ? '"enabled":false,' : '') +
       (event.sound ? `"metadata":{"zetemis":{"sound":"${event.sound}"}},` : '') +
-      (speed === 1 ? '' : `"effects":[${JSON.stringify(timeWarp(speed))}],`);
+      (effects.length === 0 ? '' : `"effects":${JSON.stringify(effects)},`);
     const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + event.sourceIn)}}`;
     return `{"OTIO_SCHEMA":"Clip.2",${more}"source_range":${range},"active_media_reference_key":"DEFAULT_MEDIA","media_references":{"DEFAULT_MEDIA":${this.reference(event.source ?? 0)}}}`;
   }
@@ -414,19 +428,22 @@ class TrackWriter {
     const id = `${this.name}-${source + 1}`;
     if (this.written.has(source)) return `{"OTIO_SCHEMA":"SerializableObjectRef.1","id":"${id}"}`;
     this.written.add(source);
-    const { media, start, length, conformed } = this.plan.sources[source] as PlannedSource;
+    const own = this.plan.sources[source] as PlannedSource;
+    const { length, conformed } = own;
+    const [media, start] = this.isCleaned ? [cleanedMedia(own.media), 0] : [own.media, own.start];
     const { sources, rate } = this.plan;
     return JSON.stringify({
       OTIO_REF_ID: id,
       OTIO_SCHEMA: 'ExternalReference.1',
       name: media.name,
       metadata: {
-        ...((sources.length > 1 || conformed) && {
-          zetemis: {
-            file: fileKey(this.plan, source),
-            ...(conformed && { own_frame_rate: media.conformedFrom ?? media.frameRate }),
-          },
-        }),
+        ...((sources.length > 1 || conformed) &&
+          !this.isCleaned && {
+            zetemis: {
+              file: fileKey(this.plan, source),
+              ...(conformed && { own_frame_rate: media.conformedFrom ?? media.frameRate }),
+            },
+          }),
       },
       available_image_bounds: null,
       available_range: range(start, length, rate),
@@ -439,30 +456,33 @@ class TrackWriter {
 const fileKey = ({ sources }: FramePlan, source: number): string =>
   `${source + 1} ${(sources[source] as PlannedSource).media.name}`;
 
-function itemsOf(plan: FramePlan, name: string, isShown: (event: TimelineEvent) => boolean): string[] {
-  const writer = new TrackWriter(plan, name, true);
-  return plan.events.map((event) => (isShown(event) ? writer.clip(event) : writer.gap(event, event.hole === true)));
+/** The track of the picture; one picture may go over into the next. */
+function pictureItems(plan: FramePlan): string[] {
+  const writer = new TrackWriter(plan, PICTURE, true);
+  return plan.events.flatMap((event) => {
+    const written = isSeenIn(event) ? writer.clip(event) : writer.gap(event, event.hole === true);
+    return event.dissolve ? [transition('dissolve', event.dissolve, plan.rate), written] : [written];
+  });
 }
 
+const transition = (name: string, half: number, rate: FrameRate): string =>
+  JSON.stringify({
+    OTIO_SCHEMA: 'Transition.1',
+    name,
+    transition_type: 'SMPTE_Dissolve',
+    in_offset: time(half, rate),
+    out_offset: time(half, rate),
+  });
+
 /** A track of sound, faded at the seams between pieces that play as they are. */
-function soundItems(plan: FramePlan, { stream }: PlannedTrack): string[] {
+function soundItems(plan: FramePlan, { stream, cleaned }: PlannedTrack): string[] {
   const { events, media, rate } = plan;
-  const writer = new TrackWriter(plan, `s${stream}`, !media.hasVideo && stream === 0);
+  const writer = new TrackWriter(plan, `${cleaned ? 'k' : 's'}${stream}`, !media.hasVideo && stream === 0, cleaned === true);
   return events.flatMap((event, k) => {
-    const isTold = event.hole === true || (!media.hasVideo && !event.off);
+    const isTold = !cleaned && (event.hole === true || (!media.hasVideo && !event.off));
     const written = hasSound(plan, event, stream) ? writer.clip(event) : writer.gap(event, isTold);
     const fade = fadeBefore(plan, k, stream);
-    if (!fade) return [written];
-    return [
-      JSON.stringify({
-        OTIO_SCHEMA: 'Transition.1',
-        name: 'cross-fade',
-        transition_type: 'SMPTE_Dissolve',
-        in_offset: time(fade, rate),
-        out_offset: time(fade, rate),
-      }),
-      written,
-    ];
+    return fade ? [transition('cross-fade', fade, rate), written] : [written];
   });
 }
 
@@ -487,6 +507,14 @@ const markerOf = (marker: Marker, rate: FrameRate) => ({
   comment: marker.comment,
   marked_range: range(marker.at, marker.length, rate),
   metadata: { zetemis: { about: marker.about, ...(marker.kind && { kind: marker.kind }) } },
+});
+
+/** The format has no scale of its own: what is meant stands in the metadata, and in the name for who looks at it. */
+const shownLarger = (closer: number, centre: CentrePoint) => ({
+  OTIO_SCHEMA: 'Effect.1',
+  name: `closer by ${Math.round(100 * closer)} %`,
+  metadata: { zetemis: { scale: 1 + closer, centre } },
+  effect_name: 'closer',
 });
 
 const timeWarp = (speed: number) => ({

@@ -1,10 +1,12 @@
 import type { HurrySound } from '../../detect/settings.ts';
-import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time/rate.ts';
+import type { CentrePoint } from '../../programme/views.ts';
+import { type FrameRate, type Frames, frames, nominalRate, spokenRate } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
 import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
 import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { offsetOf } from '../plan/looks.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
-import { channelsOf, type PlannedSource } from '../plan/media.ts';
+import { channelsOf, cleanedMedia, cleanedName, type PlannedSource } from '../plan/media.ts';
 import { InterchangeError, lossesOf, type TimelineFormat, type WrittenFile } from './format.ts';
 import { TIMELINE_NAMES } from './names.ts';
 import { readXml } from './xmlReader.ts';
@@ -43,7 +45,7 @@ export const xml: TimelineFormat = {
   parts: () => [''],
 
   cannotCarry: (plan) => [
-    ...lossesOf(plan, { markers: true, disabled: true, muting: true }),
+    ...lossesOf(plan, { markers: true, disabled: true, muting: true, looks: true, cleaned: true }),
     ...(isFadeTooShort(plan) ? ['cross-fades shorter than two frames'] : []),
   ],
 
@@ -60,6 +62,7 @@ interface Channel {
   readonly channel: number;
   readonly isPair: boolean;
   readonly muted: boolean;
+  readonly isCleaned: boolean;
   readonly id: string;
   /** what its clips say of where they come from, by their files */
   readonly tracks: string[];
@@ -67,8 +70,9 @@ interface Channel {
 
 class SequenceWriter {
   private readonly rateText: string;
-  private readonly defined = new Set<number>();
+  private readonly defined = new Set<string>();
   private readonly sides: string[] = [];
+  private readonly cleanedSides: string[] = [];
   private readonly linked: (readonly (readonly [id: string, text: string])[])[] = [];
   private readonly names = new Map<string, string>();
   private readonly channels: readonly Channel[];
@@ -77,13 +81,14 @@ class SequenceWriter {
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
     this.counts = plan.sources.map(({ media }) => channelsOf(media));
-    this.channels = plan.tracks.flatMap(({ stream, channels, muted }) =>
+    this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned = false }) =>
       Array.from({ length: channels }, (_, channel) => ({
         stream,
         channel,
         isPair: channels === 2,
         muted,
-        id: `s${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}-`,
+        isCleaned: cleaned,
+        id: `${cleaned ? 'k' : 's'}${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}-`,
         tracks: [],
       })),
     );
@@ -127,7 +132,11 @@ class SequenceWriter {
       ...(width && height ? leaves({ width, height }) : []),
       ...leaves({ anamorphic: 'FALSE', pixelaspectratio: 'square', fielddominance: 'none' }),
     ]);
-    const shown = events.map((event, k) => (isSeenIn(event) || event.hole ? this.clip('p', event, k) : ''));
+    const shown = events.flatMap((event, k) => {
+      if (!isSeenIn(event) && !event.hole) return [];
+      const clip = this.clip('p', event, k, { before: event.dissolve, after: events[k + 1]?.dissolve });
+      return event.dissolve ? [this.transition(event.recordIn, event.dissolve, DISSOLVE), clip] : [clip];
+    });
     return element('video', [
       element('format', [sample]),
       element('track', [...shown, ...leaves({ enabled: 'TRUE', locked: 'FALSE' })]),
@@ -146,7 +155,11 @@ class SequenceWriter {
       leaf('numOutputChannels', 2),
       element('format', [sample]),
       ...this.channels.map((one) => element('track', [...this.soundItems(one), ...tail(one)])),
-      ...(removed === 'disabled' ? this.channels.map((one) => element('track', [...this.removedClips(one), ...tail(one)])) : []),
+      ...(removed === 'disabled'
+        ? this.channels
+            .filter(({ isCleaned }) => !isCleaned)
+            .map((one) => element('track', [...this.removedClips(one), ...tail(one)]))
+        : []),
     ]);
   }
 
@@ -161,7 +174,7 @@ class SequenceWriter {
       if (!isKept && !(stands && (event.hole || event.sound === 'mute'))) return [];
       const fade = fades[k];
       const clip = this.clip(channel, event, k, { before: fade, after: fades[k + 1] });
-      return fade ? [this.fade(event.recordIn, fade), clip] : [clip];
+      return fade ? [this.transition(event.recordIn, fade, CROSS_FADE), clip] : [clip];
     });
   }
 
@@ -181,11 +194,14 @@ class SequenceWriter {
     const { before, after } = fades;
     const name = track === 'p' ? 'p' : track.id;
     const speed = speedOf(event);
-    const isPlain = speed === 1 && !event.hole && !event.sound && !event.off && before === undefined && after === undefined;
+    const closer = track === 'p' ? event.closer : undefined;
+    const isPlain =
+      speed === 1 && !event.hole && !event.sound && !event.off && before === undefined && after === undefined && !closer;
     const links = this.links(event, k, name);
+    const isCleaned = track !== 'p' && track.isCleaned;
     if (isPlain) {
       const channel = track === 'p' ? '' : this.sourceTrack(event, track);
-      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k)}${this.file(event.source ?? 0)}${channel}${links}</clipitem>\n`;
+      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k, isCleaned)}${this.file(event.source ?? 0, isCleaned)}${channel}${links}</clipitem>\n`;
     }
     const { media, length: whole } = sourceOf(this.plan, event);
     const isStill = event.hole || (name !== 'p' && event.sound === 'mute');
@@ -196,7 +212,7 @@ class SequenceWriter {
     return element(
       'clipitem',
       [
-        leaf('name', media.name),
+        leaf('name', isCleaned ? cleanedName(media.name) : media.name),
         ...(event.off || isStill ? [leaf('enabled', 'FALSE')] : []),
         leaf('duration', speed === 1 ? whole : Math.round(whole / speed)),
         this.rateText,
@@ -205,9 +221,10 @@ class SequenceWriter {
         leaf('end', after ? -1 : event.recordOut),
         leaf('in', from - (before ?? 0)),
         leaf('out', to + (after ?? 0)),
-        this.file(event.source ?? 0),
+        this.file(event.source ?? 0, isCleaned),
         track === 'p' ? '' : this.sourceTrack(event, track),
         ...(speed === 1 ? [] : [timeRemap(event, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
+        ...(closer ? [shownLarger(closer, this.plan.centre)] : []),
         ...(remark ? [element('comments', [leaf('clipcommenta', remark)])] : []),
         links,
       ],
@@ -216,12 +233,13 @@ class SequenceWriter {
   }
 
   /** Most clips are plain, and all tracks hold the same ones: what they have in common is written once. */
-  private plainSides(event: TimelineEvent, k: number): string {
-    const known = this.sides[k];
+  private plainSides(event: TimelineEvent, k: number, isCleaned: boolean): string {
+    const sides = isCleaned ? this.cleanedSides : this.sides;
+    const known = sides[k];
     if (known !== undefined) return known;
     const { media, length } = sourceOf(this.plan, event);
-    const text = `${this.nameOf(media.name)}<duration>${length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${event.sourceIn}</in><out>${event.sourceOut}</out>`;
-    this.sides[k] = text;
+    const text = `${this.nameOf(isCleaned ? cleanedName(media.name) : media.name)}<duration>${length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${event.sourceIn}</in><out>${event.sourceOut}</out>`;
+    sides[k] = text;
     return text;
   }
 
@@ -251,9 +269,10 @@ class SequenceWriter {
     const linked: (readonly [string, string])[] = [];
     if (media.hasVideo && (isSeenIn(event) || (event.off && !event.blind) || event.hole))
       linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
-    for (const { id, isPair, stream } of this.channels) {
+    for (const { id, isPair, stream, isCleaned } of this.channels) {
+      if (isCleaned && event.off) continue;
       const has = event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream);
-      const group = isPair ? `<groupindex>${stream + 1}</groupindex>` : '';
+      const group = isPair ? `<groupindex>${isCleaned ? this.counts.length + stream + 1 : stream + 1}</groupindex>` : '';
       if (has) linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`]);
     }
     return linked;
@@ -265,11 +284,14 @@ class SequenceWriter {
     return counts.slice(0, stream).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[stream] ?? 1) - 1) + 1;
   }
 
-  private file(index: number): string {
-    if (this.defined.has(index)) return `<file id="file-${index + 1}"/>`;
-    this.defined.add(index);
+  private file(index: number, isCleaned = false): string {
+    const id = `file-${index + 1}${isCleaned ? '-cleaned' : ''}`;
+    if (this.defined.has(id)) return `<file id="${id}"/>`;
+    this.defined.add(id);
     const source = this.plan.sources[index] as PlannedSource;
-    const { media, start, length } = source;
+    const { length } = source;
+    // A cleaned file counts from nought.
+    const [media, start] = isCleaned ? [cleanedMedia(source.media), frames(0)] : [source.media, source.start];
     const channels = channelsOf(media).reduce((sum, count) => sum + count, 0);
     return element(
       'file',
@@ -296,7 +318,7 @@ class SequenceWriter {
           ]),
         ]),
       ],
-      `file-${index + 1}`,
+      id,
     );
   }
 
@@ -312,20 +334,42 @@ class SequenceWriter {
     ]);
   }
 
-  private fade(at: number, half: number): string {
+  private transition(at: number, half: number, effect: Readonly<Record<string, string>>): string {
     return element('transitionitem', [
       ...leaves({ start: at - half, end: at + half, alignment: 'center' }),
       this.rateText,
-      element('effect', [
-        ...leaves({
-          name: 'Cross Fade (0dB)',
-          effectid: 'KGAudioTransCrossFade0dB',
-          effecttype: 'transition',
-          mediatype: 'audio',
-        }),
-      ]),
+      element('effect', [...leaves(effect)]),
     ]);
   }
+}
+
+/** Effects as the published format names them. */
+const CROSS_FADE = {
+  name: 'Cross Fade (0dB)',
+  effectid: 'KGAudioTransCrossFade0dB',
+  effecttype: 'transition',
+  mediatype: 'audio',
+};
+const DISSOLVE = {
+  name: 'Cross Dissolve',
+  effectid: 'Cross Dissolve',
+  effectcategory: 'Dissolve',
+  effecttype: 'transition',
+  mediatype: 'video',
+};
+
+/** A picture that is larger than its frame: in percent, with the place of its middle in frames of its own size. */
+function shownLarger(closer: number, centre: CentrePoint): string {
+  const { x, y } = offsetOf(closer, centre);
+  const parameter = (id: string, value: string) => element('parameter', [...leaves({ parameterid: id, name: id }), value]);
+  const rounded = (share: number) => Math.round(share * 1e6) / 1e6;
+  return element('filter', [
+    element('effect', [
+      ...leaves({ name: 'Basic Motion', effectid: 'basic', effectcategory: 'motion', effecttype: 'motion', mediatype: 'video' }),
+      parameter('scale', leaf('value', Math.round(1e4 * (1 + closer)) / 100)),
+      parameter('center', element('value', leaves({ horiz: rounded(x), vert: rounded(y) }))),
+    ]),
+  ]);
 }
 
 const rateText = (rate: FrameRate): string =>

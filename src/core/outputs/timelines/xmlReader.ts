@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { HurrySound } from '../../detect/settings.ts';
 import { type FrameRate, frames, parseRate } from '../../time/rate.ts';
 import { InterchangeError, type ReadClip, type ReadFile, type ReadTimeline } from './format.ts';
-import { mixed, uncovered } from './layers.ts';
+import { asRecorded, mixed, uncovered } from './layers.ts';
 import { eventsOfClips } from './readEvents.ts';
 import { XML_ROOT } from './xmlText.ts';
 
@@ -22,7 +22,8 @@ const file = z.object({
 const keyframe = z.object({ when: number, value: number });
 const parameter = z.object({
   parameterid: z.string().optional(),
-  value: z.string().optional(),
+  /** a point has its own elements; nothing is read of it */
+  value: z.union([z.string(), z.unknown().transform(() => undefined)]).optional(),
   keyframe: z.array(keyframe).default([]),
 });
 const clipitem = z.object({
@@ -77,7 +78,10 @@ export function readXml([text = '']: readonly string[], wanted: FrameRate): Read
   const reader = new SequenceReader(used, filesIn(document));
   const layers = (some: z.infer<typeof tracks> | undefined, kind: 'picture' | 'sound') =>
     (some?.track ?? []).map((one) => reader.clipsOf(one, kind));
-  const clips = [...uncovered(layers(first.media.video, 'picture')), ...mixed(layers(first.media.audio, 'sound'))];
+  const clips = [
+    ...uncovered(layers(first.media.video, 'picture')),
+    ...mixed(layers(first.media.audio, 'sound').map((layer) => asRecorded(layer, reader.files))),
+  ];
   return {
     title: first.name,
     clipName: reader.files[0]?.name ?? '',

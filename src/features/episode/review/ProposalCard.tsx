@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import { HEARD_GROUP } from '@/core/detect/words/unwrittenHesitations.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
+import { chosenFor } from '@/core/programme/views.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
@@ -11,6 +12,8 @@ import { reasonsFor } from './reasons.ts';
 
 const VERDICTS = { out: 'out', stay: 'stays', open: 'open' } as const;
 const TREATED = { remove: 'out', shorten: 'shortened', hurry: 'hurried', hole: 'left as a hole' } as const;
+
+const LOOKS = { cut: 'is cut', closer: 'comes closer or goes back', dissolve: 'dissolves' } as const;
 
 const wordedVerdict = ({ verdict, treatment }: SeenProposal): string =>
   verdict === 'out' ? TREATED[treatment] : VERDICTS[verdict];
@@ -23,6 +26,9 @@ export function ProposalCard() {
   const cut = useEpisode((s) => s.focus && s.cut);
   const selection = useEpisode((s) => s.selection);
   const proposal = focus && cut?.same(focus);
+  const seams = useEpisode((s) => s.decisions.seams);
+  const hasFilm = useEpisode((s) => s.detail?.recordings.some(({ facts }) => facts.video) ?? false);
+  const look = proposal?.verdict === 'out' ? chosenFor(proposal, seams) : undefined;
   const [evidence, setEvidence] = useState<Readonly<Record<string, number>>>();
   const [seam, setSeam] = useState<SeamMeasure>();
   const index = proposal?.index;
@@ -57,6 +63,7 @@ export function ProposalCard() {
               <Moment at={proposal.start} tenths />
             </span>
             , {wordedVerdict(proposal)}
+            {look && `, the picture ${LOOKS[look]}`}
           </p>
           <p className="mb-2 text-xs leading-snug quiet">{reasonOf(proposal, evidence)}</p>
           {seam && proposal.kind !== 'pause' && <p className="mb-2 text-xs leading-snug quiet">{seamText(seam)}</p>}
@@ -79,6 +86,11 @@ export function ProposalCard() {
         <CommandButton id="treatment" className="btn btn-xs">
           Treatment
         </CommandButton>
+        {hasFilm && (
+          <CommandButton id="seam-look" className="btn btn-xs">
+            Look of the seam
+          </CommandButton>
+        )}
         {(proposal?.kind === 'filler' || proposal?.kind === 'repeat') && (
           <CommandButton id="out-of-text" className="btn btn-xs">
             Out of the text

@@ -1,9 +1,10 @@
 import type { Verdict } from '@/core/decisions/event.ts';
-import type { Treatment } from '@/core/detect/settings.ts';
+import { SEAM_LOOKS, type Treatment } from '@/core/detect/settings.ts';
 import { withAmount } from '@/core/detect/treatment.ts';
 import { HEAR_MARGIN, piecesAcross } from '@/core/programme/across.ts';
 import type { SeenProposal } from '@/core/programme/packing.ts';
 import type { Piece } from '@/core/programme/programme.ts';
+import { chosenFor } from '@/core/programme/views.ts';
 import { inMillis, type Range, type Seconds } from '@/core/time/range.ts';
 import { KIND_LOOKS } from '../../kindLooks.ts';
 import { clockEnd } from '../session/recordings.ts';
@@ -37,6 +38,14 @@ export class Review {
   treat(proposal: Pick<SeenProposal, 'kind' | 'found'>, treatment: Treatment): void {
     this.episode.decide({ type: 'treat', kind: proposal.kind, about: proposal.found, treatment });
     this.episode.store.setState({ focus: { kind: proposal.kind, found: proposal.found }, lit: undefined });
+  }
+
+  /** Gives the picture the next look at the seam of one proposal: the three that there are, then as it is set for all. */
+  turnLook({ kind, found, start, end }: SeenProposal): void {
+    const before = chosenFor({ start, end }, this.episode.state.decisions.seams);
+    const look = before === undefined ? SEAM_LOOKS[0] : (SEAM_LOOKS[SEAM_LOOKS.indexOf(before) + 1] ?? 'as set');
+    this.episode.decide({ type: 'seam', about: inMillis({ start, end }), look });
+    this.episode.store.setState({ focus: { kind, found }, lit: undefined });
   }
 
   /** Puts one edge of a proposal to a moment; where it already is, nothing is decided. */

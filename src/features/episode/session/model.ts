@@ -163,6 +163,7 @@ export class EpisodeModel implements Episode {
   private takeDetail(detail: EpisodeDetail): void {
     const recordings = recordingsOf(detail);
     const isSame = JSON.stringify(recordings) === JSON.stringify(this.state.recordings);
+    this.player.pictures.setCentre(detail.centre);
     this.set({ detail, error: this.trouble, ...(!isSame && { recordings }) });
     const shown = detail.recordings.filter(({ measured }) => measured);
     this.peaks.configure(shown.map((one) => ({ ...onClock(one), mediaId: one.mediaId, tracks: one.facts.audio.length })));
@@ -201,6 +202,7 @@ export class EpisodeModel implements Episode {
     if (known) {
       const cut = new CutView(receivedCut(known));
       this.set({ cut, settled: cut });
+      this.player.setJoins({ tones: cut.packed.tones });
       this.player.follow(this.readingProgramme());
       await new Promise((resolve) => setTimeout(resolve, SHOWN_MS));
     }
@@ -235,7 +237,8 @@ export class EpisodeModel implements Episode {
     this.replayed = events;
     const decisions = replay(events);
     this.set({ decisions });
-    this.player.setCrossfade(decisions.settings.crossfade);
+    this.player.setJoins({ crossfade: decisions.settings.crossfade });
+    this.player.pictures.setLooks(decisions.settings, decisions.seams);
     this.takeText();
     this.recompute();
   }
@@ -303,6 +306,7 @@ export class EpisodeModel implements Episode {
   private takeCut(cut: CutView, isWhole: boolean): void {
     const draft = this.tuning.takeDraft();
     this.set({ cut, isWhole, draft, ...(Object.keys(draft).length === 0 && { settled: cut }) });
+    this.player.setJoins({ tones: cut.packed.tones });
     this.player.follow(this.readingProgramme());
     this.tuning.compareAgain();
   }

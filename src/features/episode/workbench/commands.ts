@@ -197,6 +197,18 @@ export const COMMANDS: readonly Command[] = [
     },
     focused,
   ),
+  command(
+    'Decide',
+    'seam-look',
+    'Another look of the picture at this seam: cut, closer, dissolve, as set',
+    'Shift Y',
+    ['Shift+Y'],
+    (m) => {
+      const proposal = m.review.focused();
+      if (proposal) m.review.turnLook(proposal);
+    },
+    (m) => hasPicture(m) && focused(m) && m.review.focused()?.verdict === 'out',
+  ),
   command('Decide', 'mark-in', 'Select from here', 'I', ['i'], (m) => markSide(m, 'start')),
   command('Decide', 'mark-out', 'Select up to here', 'O', ['o'], (m) => markSide(m, 'end')),
   command(

@@ -188,6 +188,22 @@ async function joinTracks(
   if (ended.exitCode !== 0) throw new MediaError(`The cleaned sound could not be written. ${beyondBounds(ended) ?? ''}`.trim());
 }
 
+/**
+ * Writes cleaned sound as one wave file, the channels of its tracks one after another.
+ * @throws MediaError when it cannot be written
+ */
+export async function writeWave(from: string, { audio, duration }: MediaFacts, to: string): Promise<void> {
+  const tracks = audio.map(({ index }) => `[0:${index}]`).join('');
+  const graph = audio.length > 1 ? `${tracks}amerge=inputs=${audio.length}[all]` : `${tracks}anull[all]`;
+  const ended = await execa(
+    // biome-ignore format: one option and its value a pair
+    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...inputArguments(from), '-filter_complex', graph, '-map', '[all]',
+      '-c:a', 'pcm_s16le', '-rf64', 'auto', '-f', 'wav', `file:${to}`], boundsForSoundFile(duration * audio.length)),
+    { reject: false, maxBuffer: 4_000_000 },
+  );
+  if (ended.exitCode !== 0) throw new MediaError(`The cleaned sound could not be written. ${beyondBounds(ended) ?? ''}`.trim());
+}
+
 async function loudnessOfMix(path: string, facts: MediaFacts, signal: AbortSignal): Promise<Loudness | undefined> {
   const graph = `${mixOf(facts)};[mix]${MEASURING}[measured]`;
   const ended = await execa(

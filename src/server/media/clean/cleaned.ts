@@ -1,14 +1,14 @@
-import { createHash } from 'node:crypto';
-import { readdir, readFile, rm, stat } from 'node:fs/promises';
+import { createHash, randomUUID } from 'node:crypto';
+import { readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Cleaning } from '@/core/clean/cleaning.ts';
 import { type CleaningReport, cleaningReport } from '@/core/clean/report.ts';
+import type { MediaFacts } from '@/core/contract/media.ts';
 import { notFound } from '../../refusal.ts';
-import { cleanName } from '../cleanName.ts';
 import type { Medium } from '../media.ts';
 import type { Running } from '../render/renderSound.ts';
 import { mediumFolder, originalPath } from '../store.ts';
-import { cleanSound } from './cleanSound.ts';
+import { cleanedFacts, cleanSound, writeWave } from './cleanSound.ts';
 
 /** Told apart from what an earlier version cleaned otherwise. */
 const VERSION = 1;
@@ -38,8 +38,19 @@ export async function findCleaned(mediaId: string, asked: string | null): Promis
   return asked;
 }
 
-/** What a file of cleaned sound is called, after that of its recording. */
-export const cleanedName = (fileName: string): string => `${cleanName(fileName).replace(/\.[^.]*$/, '')} cleaned.mka`;
+/** Cleaned sound as a file that any editor reads; made when it is first wanted. */
+export async function cleanedWave(mediaId: string, key: string, facts: MediaFacts): Promise<string> {
+  const from = cleanedPath(mediaId, key);
+  const path = `${from}.wav`;
+  if (await stat(path).catch(() => undefined)) return path;
+  const part = `${from}.part-${randomUUID()}.wav`;
+  await writeWave(from, cleanedFacts(facts), part).catch(async (error) => {
+    await rm(part, { force: true });
+    throw error;
+  });
+  await rename(part, path);
+  return path;
+}
 
 /** What was cleaned otherwise may still be heard or rendered; after a day nobody does. */
 const KEPT_MS = 86_400_000;

@@ -3,7 +3,15 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import PQueue from 'p-queue';
 import type { RenderChoices } from '@/core/render/choices.ts';
-import { type PicturePlan, type PictureSegment, type PictureStretch, segmentsOf } from '@/core/render/picturePlan.ts';
+import {
+  type Dissolve,
+  dissolvesIn,
+  type PicturePlan,
+  type PictureSegment,
+  type PictureStretch,
+  segmentsOf,
+  shiftedBy,
+} from '@/core/render/picturePlan.ts';
 import { type FrameRate, formatRate } from '@/core/time/rate.ts';
 import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
 import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
@@ -119,19 +127,45 @@ function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { 
   }
   const { path, facts } = files[first.source] as SoundFile;
   const lead = Math.max(0, Math.floor(first.first) - LEAD);
-  const chain = [
-    `[0:${facts.video?.index ?? 0}]fps=${rate}`,
-    `select='${chosenFrames(stretches, lead)}'`,
+  const decoded = `[0:${facts.video?.index ?? 0}]fps=${rate}`;
+  const shown = (of: readonly PictureStretch[]) => [
+    `select='${chosenFrames(of, lead)}'`,
     'setpts=N',
     ...fittedInto(shape, choices),
-    ...comeCloser(stretches, shape, choices),
-    ...blackened(stretches),
-    ...ending,
+    ...comeCloser(of, shape, choices.centre),
+    ...blackened(of),
   ];
-  return {
-    inputs: ['-ss', ((lead * plan.rate.den) / plan.rate.num).toFixed(6), ...inputArguments(path)],
-    filter: chain.join(','),
-  };
+  const dissolves = dissolvesIn(stretches);
+  const filter =
+    dissolves.length === 0
+      ? [decoded, ...shown(stretches), ...ending].join(',')
+      : [
+          `${decoded},split[early][late]`,
+          `[late]${shown(shiftedBy(stretches, 'stays')).join(',')}[stays]`,
+          `[early]${shown(shiftedBy(stretches, 'comes')).join(',')}[comes]`,
+          `${overInto(dissolves)},${ending.join(',')}`,
+        ].join(';');
+  return { inputs: ['-ss', ((lead * plan.rate.den) / plan.rate.num).toFixed(6), ...inputArguments(path)], filter };
+}
+
+/** Steps in which one picture goes over into another: more are not seen. */
+const STEPS = 12;
+
+/** Mixes what stays and what comes: one filter for each step, switched on for the frames of all dissolves that are at it. */
+function overInto(dissolves: readonly Dissolve[]): string {
+  const steps = new Map<number, number[]>();
+  for (const { at, half } of dissolves)
+    for (let frame = at - half; frame < at + half; frame++) {
+      const step = Math.floor(((frame - at + half + 0.5) / (2 * half)) * STEPS);
+      steps.set(step, [...(steps.get(step) ?? []), frame]);
+    }
+  const used = [...steps].map(([step, frames], k) => {
+    const staying = (1 - (step + 0.5) / STEPS).toFixed(4);
+    const enable = frames.map((frame) => `eq(n,${frame})`).join('+');
+    return `[${k === 0 ? 'stays' : `mixed${k - 1}`}][comes${k}]blend=all_mode=normal:all_opacity=${staying}:enable='${enable}'`;
+  });
+  const copies = used.map((_, k) => `[comes${k}]`).join('');
+  return `[comes]split=${used.length}${copies};${used.map((one, k) => (k < used.length - 1 ? `${one}[mixed${k}];` : one)).join('')}`;
 }
 
 /** Which frames are shown, as an expression over their count from where decoding begins. */
@@ -163,14 +197,15 @@ function blackened(stretches: readonly PictureStretch[]): string[] {
   return holes === '' ? [] : [`drawbox=c=black:t=fill:enable='${holes}'`];
 }
 
-/** Shows some stretches closer: what is seen of them fills the picture. */
+/** Shows some stretches closer, all by the same: what is seen of them fills the picture. */
 function comeCloser(
   stretches: readonly PictureStretch[],
   { width, height, sar }: PictureShape,
-  { closer, centre }: RenderChoices,
+  centre: RenderChoices['centre'],
 ): string[] {
-  const frames = shownFrames(stretches, (stretch) => stretch.closer === true);
-  if (closer === 0 || frames === '') return [];
+  const closer = stretches.find((stretch) => stretch.closer !== undefined)?.closer;
+  if (closer === undefined) return [];
+  const frames = shownFrames(stretches, (stretch) => stretch.closer !== undefined);
   const share = (1 / (1 + closer)).toFixed(6);
   const part = `crop=iw*${share}:ih*${share}:(iw-ow)*${centre.x}:(ih-oh)*${centre.y}`;
   return [`split[all][some];[some]${part},scale=${width}:${height},setsar=${sar}[near];[all][near]overlay=enable='${frames}'`];

@@ -2,8 +2,8 @@ import type { Loudness } from '@/core/clean/loudness.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import { type MaskedBy, MaskedSamples } from '@/core/render/masked.ts';
-import { renderProgramme } from '@/core/render/programmeSound.ts';
-import type { Range, Seconds } from '@/core/time/range.ts';
+import { renderProgramme, type SoundJoins } from '@/core/render/programmeSound.ts';
+import type { Range } from '@/core/time/range.ts';
 import type { ProcessBounds } from '../bounds.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { SampleSink } from '../sampleSink.ts';
@@ -17,8 +17,7 @@ const BLOCK = SOUND_RATE;
 export interface SoundToRender {
   readonly files: readonly SoundFile[];
   readonly programme: Programme;
-  /** seconds that one side of a seam fades into the other */
-  readonly crossfade: Seconds;
+  readonly joins: SoundJoins;
   /** stretches of the clock that are not to be heard, and what is heard in their place */
   readonly masked?: { readonly ranges: readonly Range[]; readonly by: MaskedBy } | undefined;
 }
@@ -53,7 +52,7 @@ export interface SoundTarget {
  * @throws MediaError when a recording cannot be decoded, or the file not written
  */
 export async function pourSound(
-  { files, programme, crossfade, masked }: SoundToRender,
+  { files, programme, joins, masked }: SoundToRender,
   { cwd, inputs = [], filters = [], rest = '[sound]', isMeasured, outputs, bounds }: SoundTarget,
   { signal, onProgress }: Running,
 ): Promise<Loudness | undefined> {
@@ -65,7 +64,7 @@ export async function pourSound(
   try {
     const total = Math.round(programme.length * SOUND_RATE);
     for (let at = 0; at < total; at += BLOCK) {
-      if (!(await sink.write(await renderProgramme(programme, samples, at, BLOCK, crossfade)))) break;
+      if (!(await sink.write(await renderProgramme(programme, samples, at, BLOCK, joins)))) break;
       onProgress?.(Math.min(1, (at + BLOCK) / total));
     }
     const said = await sink.end();
