@@ -12,6 +12,7 @@ import { picturePlan } from '@/core/render/picturePlan.ts';
 import { parseRate } from '@/core/time/rate.ts';
 import { probe } from '@/server/media/probe.ts';
 import { renderFile } from '@/server/media/render/renderFile.ts';
+import { local } from '@/server/media/recognise/local.ts';
 import type { Line } from './line.ts';
 
 const ffmpeg = (...options: readonly string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...options]);
@@ -80,7 +81,7 @@ export async function benchRender(work: string): Promise<Line[]> {
       goal: 'at most 1.1',
       ok: sound <= 1.1,
     },
-    ...cleaning(work),
+    ...(await cleaning(work)),
   ];
 }
 
@@ -123,27 +124,57 @@ function cleaned(samples: Float32Array): Float32Array {
   return out;
 }
 
+/** Words of what was said that are heard in their order, of those that there are. */
+async function heardIn(samples: Float32Array, work: string): Promise<number> {
+  const [raw, path] = [join(work, 'heard.f32'), join(work, 'heard.wav')];
+  writeFileSync(raw, new Uint8Array(samples.buffer));
+  ffmpeg('-f', 'f32le', '-ar', String(SOUND_RATE), '-ac', '1', '-i', raw, '-ar', '16000', path);
+  const found = await local.recognise({ path, recording: 'bench', offset: 0 }, 'en-US', undefined);
+  const plain = (text: string) => text.toLowerCase().replace(/[^a-z']/g, '');
+  const heard = found.map(({ text }) => plain(text));
+  // The longest common sequence.
+  let before = heard.map(() => 0);
+  for (const word of TALK.split(' ').map(plain)) {
+    const row: number[] = [];
+    for (const [k, one] of heard.entries())
+      row.push(one === word ? (before[k - 1] ?? 0) + 1 : Math.max(before[k] ?? 0, row[k - 1] ?? 0));
+    before = row;
+  }
+  return before.at(-1) ?? 0;
+}
+
 /** What cleaning gains on speech with noise of a known kind and level. */
-function cleaning(work: string): Line[] {
+async function cleaning(work: string): Promise<Line[]> {
   const text = join(work, 'talk.txt');
   writeFileSync(text, TALK);
   const lines: Line[] = [];
   for (const [kind, source] of Object.entries(NOISES))
     for (const ratio of [20, 10]) {
-      const gains = ['slt', 'kal16', 'awb'].map((voice) => {
+      const gains: number[] = [];
+      const words = { before: 0, after: 0 };
+      for (const voice of ['slt', 'kal16', 'awb']) {
         const clean = samplesFrom(`flite=textfile=${text}:voice=${voice},aresample=48000,adelay=1500,apad=pad_dur=1.5`);
         const noise = samplesFrom(source);
         const power = (one: Float32Array) => one.reduce((sum, value) => sum + value * value, 0) / one.length;
         const level = Math.sqrt(power(clean) / power(noise) / 10 ** (ratio / 10));
         const noisy = clean.map((value, k) => value + level * (noise[k % noise.length] as number));
-        return distortion(clean, cleaned(noisy)) - distortion(clean, noisy);
-      });
+        const after = cleaned(noisy);
+        gains.push(distortion(clean, after) - distortion(clean, noisy));
+        words.before += await heardIn(noisy, work);
+        words.after += await heardIn(after, work);
+      }
       const gain = gains.reduce((sum, one) => sum + one, 0) / gains.length;
       lines.push({
         what: `cleaning, ${kind} noise ${ratio} dB under speech`,
         value: `${gain.toFixed(1)} dB gained`,
         goal: 'over 0',
         ok: gain > 0,
+      });
+      lines.push({
+        what: `... words that are recognised of ${gains.length * TALK.split(' ').length}`,
+        value: `${words.before} before, ${words.after} after`,
+        goal: 'no fewer after',
+        ok: words.after >= words.before,
       });
     }
   return lines;

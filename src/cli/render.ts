@@ -6,7 +6,7 @@ import { type Cleaning, NOISE_STEPS, type NoiseStep, USUAL_CLEANING } from '@/co
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
-import { isOfPicture, LOUDNESS, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import { endingOf, isOfPicture, LOUDNESS, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
 import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { cleanedFacts, cleanSound } from '@/server/media/clean/cleanSound.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
@@ -16,7 +16,7 @@ import { renderFile } from '@/server/media/render/renderFile.ts';
 import { analyse, type Options } from './analyse.ts';
 import { collect } from './options.ts';
 
-const ENDINGS = RENDER_FORMAT_IDS.map((id) => `.${id}`).join(', ');
+const ENDINGS = [...new Set(RENDER_FORMAT_IDS.map((id) => `.${endingOf(id)}`))].join(', ');
 
 interface RenderOptions extends Options {
   to: string;
@@ -26,6 +26,8 @@ interface RenderOptions extends Options {
   centre?: string;
   captions?: string;
   loudness?: string;
+  apart?: true;
+  av1?: true;
   clean?: NoiseStep | true;
   mask?: readonly string[];
   maskBy?: string;
@@ -42,6 +44,8 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
     .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
     .option('--captions <how>', 'none, track, or burnt in; they need words')
     .option('--clean [noise]', `clean the sound: rumble, hum, tracks evened, and noise: ${NOISE_STEPS.join(', ')}`)
+    .option('--av1', 'encode the picture of an .mkv by AV1, in place of H.264')
+    .option('--apart', 'keep tracks apart, in a file that holds several: .mp4, .m4a, .mkv, .webm')
     .option('--loudness <target>', `LUFS, or by use: ${Object.keys(LOUDNESS).join(', ')}`)
     .option('--mask <word>', 'a word that is not to be heard; may be given several times', collect)
     .option('--mask-by <how>', 'what is heard in its place: tone or silence', 'tone')
@@ -49,22 +53,36 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
 }
 
 /** What was asked for. @throws MediaError that says what can be chosen */
-function choicesFrom({ to, size, quality, megabytes, centre, captions, loudness, mask, maskBy }: RenderOptions): RenderChoices {
+function choicesFrom({
+  to,
+  size,
+  quality,
+  megabytes,
+  centre,
+  captions,
+  loudness,
+  apart,
+  av1,
+  mask,
+  maskBy,
+}: RenderOptions): RenderChoices {
   const [x, y] = centre?.split(',').map(Number) ?? [];
   const target =
     loudness !== undefined && Object.hasOwn(LOUDNESS, loudness) ? LOUDNESS[loudness as keyof typeof LOUDNESS] : loudness;
+  const ending = extname(to).slice(1).toLowerCase();
+  if (av1 && ending !== endingOf('av1')) throw new MediaError('AV1 is written into an .mkv.');
   const chosen = {
-    format: extname(to).slice(1).toLowerCase(),
+    format: av1 ? 'av1' : ending,
     size,
     quality,
     megabytes,
     centre: centre === undefined ? undefined : { x, y },
     captions,
+    tracks: apart && 'apart',
     masks: mask && maskBy,
     loudness: target === undefined ? undefined : Number(target),
   };
-  if (!(RENDER_FORMAT_IDS as readonly string[]).includes(chosen.format))
-    throw new MediaError(`A rendered file ends in ${ENDINGS}.`);
+  if (!ENDINGS.split(', ').includes(`.${ending}`)) throw new MediaError(`A rendered file ends in ${ENDINGS}.`);
   const parsed = renderChoices.safeParse(Object.fromEntries(Object.entries(chosen).filter(([, value]) => value !== undefined)));
   if (!parsed.success) throw new MediaError(z.prettifyError(parsed.error));
   return parsed.data;

@@ -3,7 +3,7 @@ import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { USUAL_CLEANING } from '@/core/clean/cleaning.ts';
-import { cleanedFacts, cleanSound } from '@/server/media/clean/cleanSound.ts';
+import { cleanedFacts, cleanSound, writeWave } from '@/server/media/clean/cleanSound.ts';
 import { probe } from '@/server/media/probe.ts';
 import { folderFor } from '../media.ts';
 
@@ -102,15 +102,27 @@ describe('cleaned sound', () => {
         .slice(48_000, 90_000)
         .reduce((sum, one) => sum + one * one, 0);
     expect(10 * Math.log10(quiet(talk) / quiet(target))).toBeGreaterThan(9);
+    for (const { bands } of report.tracks) {
+      const lowered = (bands?.before.noise ?? []).map((before, k) => before - (bands?.after.noise[k] ?? 0));
+      expect(Math.max(...lowered)).toBeGreaterThan(9);
+    }
     expect(readdirSync(folder).some((name) => name.includes('.part'))).toBe(false);
   });
 
-  it('keeps its place with clicks and sibilance lowered too', async () => {
+  it('keeps its place with clicks and sibilance lowered and lines evened too, and as one wave file for an editor', async () => {
     const target = join(folder, 'all.mka');
-    const choices = { ...IN_PHASE, clicks: true, sibilance: true, evened: false };
-    await cleanSound(talk, await probe(talk), choices, target, { signal: new AbortController().signal });
+    const choices = { ...IN_PHASE, clicks: true, sibilance: true, evened: false, lines: true };
+    const facts = await probe(talk);
+    await cleanSound(talk, facts, choices, target, { signal: new AbortController().signal });
     expect(lagOf(samplesOf(talk, 0), samplesOf(target, 0))).toBe(0);
     expect(samplesOf(target, 0).length).toBe(samplesOf(talk, 0).length);
+    const wave = join(folder, 'all.wav');
+    await writeWave(target, cleanedFacts(facts), wave);
+    expect((await probe(wave)).audio.map(({ channels, codec }) => [channels, codec])).toEqual([[3, 'pcm_s16le']]);
+    const whole = samplesOf(wave, 0, 3);
+    const [mono, pair] = [samplesOf(target, 0), samplesOf(target, 1, 2)];
+    for (let k = 0; k < mono.length; k += 101)
+      expect([whole[3 * k], whole[3 * k + 1], whole[3 * k + 2]]).toEqual([mono[k], pair[2 * k], pair[2 * k + 1]]);
   });
 
   it('leaves clean speech unharmed, and nothing behind where it is cancelled', async () => {

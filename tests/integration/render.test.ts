@@ -9,7 +9,7 @@ import { handoffMedia } from '@/core/outputs/plan/media.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import { pieceAt, programmeOf, toSource } from '@/core/programme/programme.ts';
 import { type SeamSettings, viewsOf } from '@/core/programme/views.ts';
-import { type RenderChoices, type RenderFormatId, renderChoices } from '@/core/render/choices.ts';
+import { endingOf, type RenderChoices, type RenderFormatId, renderChoices } from '@/core/render/choices.ts';
 import { picturePlan } from '@/core/render/picturePlan.ts';
 import { renderProgramme } from '@/core/render/programmeSound.ts';
 import type { SampleSource } from '@/core/render/sampleSource.ts';
@@ -265,13 +265,15 @@ describe('rendered picture', () => {
   it.each([
     ['mp4', 'h264', 'aac'],
     ['webm', 'vp9', 'opus'],
-    ['mkv', 'av1', 'opus'],
-  ] as const)('shows at each frame what is heard in it: %s', async (ending, picture, sound) => {
-    const to = join(folder, `film.${ending}`);
+    ['mkv', 'h264', 'aac'],
+    ['av1', 'av1', 'opus'],
+  ] as const)('shows at each frame what is heard in it: %s', async (rendered, picture, sound) => {
+    const to = join(folder, `film.${endingOf(rendered)}`);
     const facts = await probe(film);
     const shares: number[] = [];
     const files = [{ path: film, facts, start: 0, end: LENGTH }];
-    await renderTo(files, cuts, to, { title: 'Film', crossfade: 0.01, onProgress: (share) => shares.push(share) });
+    const asked = { title: 'Film', crossfade: 0.01, choices: { format: rendered } };
+    await renderTo(files, cuts, to, { ...asked, onProgress: (share) => shares.push(share) });
     const shown = framesOf(to);
     expect(Math.abs(shown.length * FRAME - cuts.length)).toBeLessThanOrEqual(FRAME / 2 + 1e-6);
     let wrong = 0;
@@ -486,6 +488,58 @@ describe('masked words', () => {
     const loudest = Math.max(...within.filter((_, k) => k % 2 === 0).map(Math.abs));
     expect(loudest).toBeLessThan(by === 'tone' ? 3300 : 1);
     expect(loudest).toBeGreaterThanOrEqual(by === 'tone' ? 3200 : 0);
+  });
+});
+
+describe('tracks kept apart', () => {
+  it('are tracks of the file, each with its own sound at the same places, where the format holds several', async () => {
+    const both = join(folder, 'both.mka');
+    const tones = ['-f', 'lavfi', '-i', 'sine=f=300:r=48000:d=8', '-f', 'lavfi', '-i', 'sine=f=1500:r=48000:d=8'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...tones, '-map', '0', '-map', '1', '-c:a', 'flac', both]);
+    const one = join(folder, 'one.wav');
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=f=300:r=48000:d=4', one]);
+    const files = [
+      { path: both, facts: await probe(both), start: 0, end: 8 },
+      { path: one, facts: await probe(one), start: 9, end: 13 },
+    ];
+    const programme = programmeOf([piece(1, 3), piece(4, 6), piece(10, 12)]);
+    const to = join(folder, 'apart.m4a');
+    const shares: number[] = [];
+    const asked = { title: '', crossfade: 0.01, onProgress: (share: number) => void shares.push(share) };
+    await renderTo(files, programme, to, { ...asked, choices: { tracks: 'apart', loudness: -20 } });
+    expect([...shares].sort((a, b) => a - b)).toEqual(shares);
+    expect(shares.at(-1)).toBeCloseTo(1, 5);
+    const { audio } = await probe(to);
+    expect(audio.map(({ codec }) => codec)).toEqual(['aac', 'aac']);
+    const crossings = (track: number, from: number, until: number) => {
+      const cut = `atrim=${from}:${until}`;
+      const bytes = execFileSync('ffmpeg', [
+        '-v',
+        'error',
+        '-i',
+        to,
+        '-map',
+        `0:a:${track}`,
+        '-af',
+        cut,
+        '-ac',
+        '1',
+        '-f',
+        's16le',
+        '-',
+      ]);
+      const samples = new Int16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+      let count = 0;
+      for (let k = 1; k < samples.length; k++) if ((samples[k - 1] as number) < 0 && (samples[k] as number) >= 0) count++;
+      return { hertz: count / (until - from), loudest: samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0) };
+    };
+    expect(crossings(0, 0.2, 3.8).hertz).toBeCloseTo(300, -1);
+    expect(crossings(1, 0.2, 3.8).hertz).toBeCloseTo(1500, -1.5);
+    // The second file has one track: of the other nothing is heard there.
+    expect(crossings(0, 4.2, 5.8).hertz).toBeCloseTo(300, -1);
+    expect(crossings(1, 4.2, 5.8).loudest).toBeLessThan(20);
+    await renderTo(files, programme, join(folder, 'mixed.mp3'), { title: '', crossfade: 0, choices: { tracks: 'apart' } });
+    expect((await probe(join(folder, 'mixed.mp3'))).audio).toHaveLength(1);
   });
 });
 

@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { rmSync, writeFileSync } from 'node:fs';
+import { rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { folderFor } from '../media.ts';
@@ -140,6 +140,17 @@ test('a render can be stopped and begun again, two go side by side, and what can
     data: { choices: { format: 'doc' } },
   });
   expect(refused.status()).toBe(400);
+  const { bavail, bsize } = statfsSync(app.folder);
+  const large = await page.request.post(`${app.address}/api/episodes/${id}/renders`, {
+    data: { choices: { format: 'mp4', megabytes: 100_000 } },
+  });
+  if (bavail * bsize < 220e9) {
+    expect(large.status()).toBe(507);
+    expect((await large.json()).error).toMatch(/needs up to 220\.\d GB .* \d+\.\d GB are free/);
+  } else {
+    const { id: render } = await large.json();
+    await app.json(`/api/renders/${render}`, 'DELETE');
+  }
 });
 
 test('the sound is cleaned, heard in the page as loud as before, by key and by mouse, and is in what is rendered', async ({
@@ -151,6 +162,11 @@ test('the sound is cleaned, heard in the page as loud as before, by key and by m
   await page.getByRole('radio', { name: 'much less' }).check();
   await page.getByRole('button', { name: 'Clean it, to hear it' }).click();
   await expect(page.getByLabel('What was found')).toContainText('LUFS cleaned', { timeout: 120_000 });
+  await expect(page.getByRole('figure', { name: /^Noise is lowered by \d+ dB/ })).toBeVisible();
+  await page.getByLabel('on timelines too').check();
+  const timeline = async () => (await page.request.get(`${app.address}/api/episodes/${id}/handoff?format=xml`)).text();
+  await expect.poll(timeline).toContain('<pathurl>carriage-clock%20cleaned.wav</pathurl>');
+  await page.getByLabel('on timelines too').uncheck();
   const coming = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Save the cleaned sound' }).click();
   const file = await coming;

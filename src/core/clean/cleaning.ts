@@ -14,6 +14,8 @@ export const cleaning = z.object({
   sibilance: z._default(z.boolean(), false),
   /** tracks are brought to one loudness */
   evened: z._default(z.boolean(), true),
+  /** what is said between two pauses is brought to one loudness too */
+  lines: z._default(z.boolean(), false),
 });
 export type Cleaning = z.infer<typeof cleaning>;
 

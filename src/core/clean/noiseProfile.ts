@@ -22,7 +22,28 @@ export interface NoiseProfile {
   readonly speech: number;
   /** frequencies of the hum that was found, in hertz; the mains first, then its harmonics */
   readonly hum: readonly number[];
+  /** what is quiet and what is loud in each of `BANDS`, in dB under full scale */
+  readonly bands: { readonly noise: readonly number[]; readonly speech: readonly number[] };
 }
+
+/** Middles of bands of a third of an octave, in hertz. */
+export const BANDS: readonly number[] = Array.from({ length: 25 }, (_, k) => 1000 * 2 ** ((k - 12) / 3));
+/** The share of all frames that counts as loud. */
+const LOUDEST = 0.3;
+
+/** The power of a mean spectrum in each band. */
+const bandsOf = (power: Float64Array, rate: number): number[] =>
+  BANDS.map((middle) => {
+    const width = rate / NOISE_FRAME;
+    const [low, high] = [middle * 2 ** (-1 / 6), middle * 2 ** (1 / 6)];
+    let sum = 0;
+    // A bin that reaches into two bands counts in each by its part.
+    for (let k = Math.floor(low / width); k <= Math.ceil(high / width); k++) {
+      const part = Math.min(high, (k + 0.5) * width) - Math.max(low, (k - 0.5) * width);
+      if (part > 0) sum += ((power[k] ?? 0) * part) / width;
+    }
+    return Math.max(LOWEST, 10 * Math.log10((4 * sum) / NOISE_FRAME ** 2 + 1e-20));
+  });
 
 /** Sorts frames of one size by their level, and keeps the mean spectrum of each level. */
 class ByLevel {
@@ -86,6 +107,20 @@ class ByLevel {
     return { power: power.map((one) => one / count), level };
   }
 
+  /** Mean spectrum of the loudest frames. */
+  loudest(): Float64Array {
+    const wanted = LOUDEST * this.all();
+    const power = new Float64Array(this.spectrum.bins);
+    let count = 0;
+    for (let place = LEVELS - 1; place >= 0 && count < wanted; place--) {
+      const sum = this.sums[place];
+      if (!sum) continue;
+      for (let k = 0; k < power.length; k++) power[k] = (power[k] as number) + (sum[k] as number);
+      count += this.counts[place] as number;
+    }
+    return power.map((one) => one / Math.max(1, count));
+  }
+
   /** The level that a share of all frames stays under. */
   levelAt(share: number): number {
     const all = this.all();
@@ -103,11 +138,15 @@ export class NoiseMeter {
   private readonly frames = new ByLevel(NOISE_FRAME);
   private readonly long = new ByLevel(HUM_FRAME);
 
-  constructor(private readonly rate: number) {}
+  /** @param looksForHum which takes as long as all the rest */
+  constructor(
+    private readonly rate: number,
+    private readonly looksForHum = true,
+  ) {}
 
   push(samples: Float32Array): void {
     this.frames.push(samples);
-    this.long.push(samples);
+    if (this.looksForHum) this.long.push(samples);
   }
 
   profile(): NoiseProfile {
@@ -118,6 +157,10 @@ export class NoiseMeter {
       noise: quiet?.level ?? LOWEST,
       speech: this.frames.levelAt(0.9),
       hum: long ? humIn(long.power, this.rate / HUM_FRAME) : [],
+      bands: {
+        noise: bandsOf(quiet?.power ?? new Float64Array(0), this.rate),
+        speech: bandsOf(this.frames.loudest(), this.rate),
+      },
     };
   }
 }

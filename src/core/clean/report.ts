@@ -3,6 +3,8 @@ import { loudness } from './loudness.ts';
 
 const decibels = z.number();
 
+const bands = z.object({ noise: z.array(decibels), speech: z.array(decibels) });
+
 /** What was found in a track, and what was done. */
 const trackReport = z.object({
   /** of its quietest stretches, under full scale */
@@ -14,6 +16,8 @@ const trackReport = z.object({
   /** by which it was made as loud as the others */
   gain: decibels,
   after: z.nullable(loudness),
+  /** in each of `BANDS`, of what is quiet and of what is loud, before and after */
+  bands: z.optional(z.object({ before: bands, after: bands })),
 });
 export type TrackReport = z.infer<typeof trackReport>;
 

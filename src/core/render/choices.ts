@@ -7,14 +7,44 @@ interface RenderFormat {
   readonly of: 'sound' | 'picture';
   readonly help: string;
   readonly mime: string;
+  /** of its file, where that is not its name */
+  readonly ending?: string;
+  /** whether a file may hold several tracks of sound */
+  readonly holdsTracks?: true;
 }
 
-/** What can be rendered, by the ending of its file. A new one is a line here, and one where it is encoded. */
+/** What can be rendered. A new one is a line here, and one where it is encoded. */
 export const RENDER_FORMATS = {
-  mp4: { label: 'Video, H.264', of: 'picture', help: 'Plays everywhere.', mime: 'video/mp4' },
-  webm: { label: 'Video, VP9', of: 'picture', help: 'For the web; takes several times as long.', mime: 'video/webm' },
-  mkv: { label: 'Video, AV1', of: 'picture', help: 'Half the size of H.264; not for every player.', mime: 'video/x-matroska' },
-  m4a: { label: 'AAC sound', of: 'sound', help: 'Small, plays everywhere, holds chapters.', mime: 'audio/mp4' },
+  mp4: { label: 'Video, H.264', of: 'picture', help: 'Plays everywhere.', mime: 'video/mp4', holdsTracks: true },
+  webm: {
+    label: 'Video, VP9',
+    of: 'picture',
+    help: 'For the web; takes several times as long.',
+    mime: 'video/webm',
+    holdsTracks: true,
+  },
+  mkv: {
+    label: 'Video, H.264 in Matroska',
+    of: 'picture',
+    help: 'For archives and players that like it.',
+    mime: 'video/x-matroska',
+    holdsTracks: true,
+  },
+  av1: {
+    label: 'Video, AV1',
+    of: 'picture',
+    help: 'Half the size of H.264; not for every player.',
+    mime: 'video/x-matroska',
+    ending: 'mkv',
+    holdsTracks: true,
+  },
+  m4a: {
+    label: 'AAC sound',
+    of: 'sound',
+    help: 'Small, plays everywhere, holds chapters.',
+    mime: 'audio/mp4',
+    holdsTracks: true,
+  },
   mp3: { label: 'MP3 sound', of: 'sound', help: 'What podcast hosts ask for.', mime: 'audio/mpeg' },
   opus: { label: 'Opus sound', of: 'sound', help: 'The smallest for speech.', mime: 'audio/ogg' },
   flac: { label: 'FLAC sound', of: 'sound', help: 'Nothing is lost, half the size of a wave file.', mime: 'audio/flac' },
@@ -24,7 +54,19 @@ export const RENDER_FORMATS = {
 export type RenderFormatId = keyof typeof RENDER_FORMATS;
 export const RENDER_FORMAT_IDS = Object.keys(RENDER_FORMATS) as [RenderFormatId, ...RenderFormatId[]];
 
+/** The ending of a file, without its dot. */
+export const endingOf = (format: RenderFormatId): string => {
+  const about: RenderFormat = RENDER_FORMATS[format];
+  return about.ending ?? format;
+};
+
 export const isOfPicture = (format: RenderFormatId): boolean => RENDER_FORMATS[format].of === 'picture';
+
+/** How many tracks of sound a file gets, of so many that were recorded. */
+export const tracksIn = ({ format, tracks }: Pick<RenderChoices, 'format' | 'tracks'>, recorded: number): number => {
+  const about: RenderFormat = RENDER_FORMATS[format];
+  return tracks === 'apart' && about.holdsTracks ? recorded : 1;
+};
 
 /** Sizes of a picture: its own, or so many lines; or cut to a shape around a point. */
 export const PICTURE_SIZES = {
@@ -56,6 +98,8 @@ export const renderChoices = z.object({
   captionPlace: z._default(z.enum(['bottom', 'middle', 'top']), 'bottom'),
   /** height of the letters, in hundredths of the picture's */
   captionSize: z._default(z.number().check(z.minimum(2), z.maximum(15)), 6),
+  /** whether tracks are mixed, or each is a track of the file, where it holds several */
+  tracks: z._default(z.enum(['mixed', 'apart']), 'mixed'),
   /** whether the sound is that which was cleaned */
   cleaned: z._default(z.boolean(), false),
   /** what is heard in place of the words that are masked */

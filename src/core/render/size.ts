@@ -10,7 +10,8 @@ const SOUND_BITS: Readonly<Record<RenderChoices['format'], number>> = {
   opus: 140_000,
   mp4: 200_000,
   webm: 140_000,
-  mkv: 140_000,
+  mkv: 200_000,
+  av1: 140_000,
 };
 
 /** Bits a second of 1080 lines with much that moves. */

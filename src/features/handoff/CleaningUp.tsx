@@ -1,10 +1,11 @@
 import { Download } from 'lucide-react';
-import { useCallback, useEffect, useState } from 'react';
+import { lazy, useCallback, useEffect, useState } from 'react';
 import { type Cleaning, NOISE_STEPS } from '@/core/clean/cleaning.ts';
 import type { CleanedList } from '@/core/clean/messages.ts';
 import type { HandoffOptions } from '@/core/outputs/messages.ts';
 import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
+import { Later } from '@/ui/Later.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { jobOf } from '../episode/session/recordings.ts';
@@ -17,12 +18,17 @@ interface Props {
   readonly onChange: (changed: Partial<HandoffOptions>) => void;
 }
 
+// The chart package is as large as all the rest: what is chosen does not wait for it.
+const CleanedChart = lazy(() => import('./CleanedChart.tsx'));
+const CHART_WIDTH = 316;
+
 const SWITCHES = {
   rumble: 'less of the rumble below voices',
   hum: 'less of the hum of the mains',
   clicks: 'less of the clicks',
   sibilance: 'less of the sharp s sounds',
   evened: 'tracks as loud as one another',
+  lines: 'what is said between two pauses as loud as the rest',
 } as const;
 
 /** What is cleaned of the sound; it can be heard here before anything is rendered, as loud as the recorded. */
@@ -131,13 +137,18 @@ function Findings({ list }: { readonly list: CleanedList }) {
           >
             <Download size={12} aria-hidden /> Save the cleaned sound
           </a>
-          {report?.tracks.map(({ noise, speech, hum, gain }, k) => (
+          {report?.tracks.map(({ noise, speech, hum, gain, bands }, k) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: tracks stay where they are
             <div key={k} className="tabular quiet">
               {report.tracks.length > 1 && `Track ${k + 1}: `}
               {noise <= -100 ? 'no noise' : `noise ${decibels(noise)}, speech ${decibels(speech)}`}
               {hum.length > 0 && `, hum at ${(hum[0] as number).toFixed(1)} Hz`}
               {Math.abs(gain) >= 0.5 && `, ${gain > 0 ? 'raised' : 'lowered'} by ${Math.abs(gain).toFixed(1)} dB`}
+              {bands && (
+                <Later fallback={<div style={{ height: 120 }} />}>
+                  <CleanedChart bands={bands} width={CHART_WIDTH} />
+                </Later>
+              )}
             </div>
           ))}
         </li>

@@ -1,6 +1,7 @@
 import type { ComponentProps } from 'react';
 import type { CentrePoint as Centre } from '@/core/programme/views.ts';
 import {
+  endingOf,
   isOfPicture,
   LOUDNESS,
   PICTURE_SIZES,
@@ -9,11 +10,13 @@ import {
   RENDER_FORMATS,
   type RenderChoices,
   type RenderFormatId,
+  tracksIn,
 } from '@/core/render/choices.ts';
 import { Check } from '@/ui/Check.tsx';
 import { Choice } from '@/ui/Choice.tsx';
 import { NumberSlider } from '@/ui/NumberSlider.tsx';
 import { SelectLine } from '@/ui/SelectLine.tsx';
+import { useEpisode } from '../episode/session/useEpisode.ts';
 import { CentrePoint } from './CentrePoint.tsx';
 
 interface Props {
@@ -29,13 +32,14 @@ interface Props {
 /** What a finished file shall be. */
 export function RenderForm({ choices, missing, hasWords, hasPicture, centre, onCentre, onChange }: Props) {
   const ofPicture = isOfPicture(choices.format);
+  const tracks = useEpisode((s) => Math.max(1, ...(s.detail?.recordings ?? []).map(({ facts }) => facts.audio.length)));
   return (
     <div className="mt-2">
       <SelectLine<RenderFormatId>
         label="Format"
         options={RENDER_FORMAT_IDS.map((id) => ({
           value: id,
-          label: `${RENDER_FORMATS[id].label} (.${id})${missing.includes(id) ? ': no encoder on this server' : ''}`,
+          label: `${RENDER_FORMATS[id].label} (.${endingOf(id)})${missing.includes(id) ? ': no encoder on this server' : ''}`,
           disabled: missing.includes(id),
         }))}
         value={choices.format}
@@ -46,6 +50,17 @@ export function RenderForm({ choices, missing, hasWords, hasPicture, centre, onC
         {ofPicture && !hasPicture && ' This episode has no picture: its sound is shown on a plain one.'}
       </p>
       {ofPicture && <PictureForm {...{ choices, hasWords, centre, onCentre, onChange }} />}
+      {tracksIn({ format: choices.format, tracks: 'apart' }, tracks) > 1 && (
+        <Choice<RenderChoices['tracks']>
+          label="Tracks"
+          options={[
+            ['mixed', 'mixed'],
+            ['apart', 'kept apart'],
+          ]}
+          value={choices.tracks}
+          onChoose={(chosen) => onChange({ tracks: chosen })}
+        />
+      )}
       <Check checked={choices.cleaned} onChange={(cleaned) => onChange({ cleaned })}>
         with the sound cleaned, as it is chosen below
       </Check>

@@ -2,7 +2,7 @@ import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import type { HandoffScope } from '@/core/outputs/messages.ts';
-import { isOfPicture, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import { endingOf, isOfPicture, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
 import type { AskRender, RenderList, RenderView } from '@/core/render/messages.ts';
 import { bytesExpected } from '@/core/render/size.ts';
 import { config } from '../config.ts';
@@ -107,7 +107,7 @@ async function checked(episodeId: string, choices: RenderChoices): Promise<{ tit
 /** What the file is called: no system refuses it. */
 function nameFor(title: string, { part, range }: HandoffScope, { format }: RenderChoices): string {
   const of = part !== undefined ? ` - part ${part}` : range !== undefined ? ' - marked range' : '';
-  return cleanName(`${title.replaceAll(/[\\/:*?"<>|]+/g, ' ').slice(0, 150)}${of}.${format}`);
+  return cleanName(`${title.replaceAll(/[\\/:*?"<>|]+/g, ' ').slice(0, 150)}${of}.${endingOf(format)}`);
 }
 
 /** Kept free beside what is rendered. */

@@ -3,6 +3,7 @@ import { dirname, join } from 'node:path';
 import { execa } from 'execa';
 import { Cleaner } from '@/core/clean/cleaner.ts';
 import type { Cleaning } from '@/core/clean/cleaning.ts';
+import { GainRider, gainsOf, type LevelSteps, LevelTrace } from '@/core/clean/leveller.ts';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import { NoiseMeter, type NoiseProfile } from '@/core/clean/noiseProfile.ts';
 import type { CleaningReport, TrackReport } from '@/core/clean/report.ts';
@@ -21,6 +22,8 @@ const channelsOf = ({ channels }: MediaFacts['audio'][number]): number => Math.m
 
 /** No track is made louder or softer than this to be as loud as the others, in dB. */
 const MOST_GAIN = 12;
+/** ... nor so loud that its peaks pass this. */
+const HIGHEST_PEAK = -1;
 
 /**
  * Writes the sound of a file cleaned: all its tracks, sample for sample at the place where they were, as FLAC in Matroska. The file is
@@ -45,9 +48,17 @@ export async function cleanSound(
     for (const [k, track] of facts.audio.entries()) {
       const reader = { path, track, seconds: facts.duration, signal };
       const profiles = await profilesOf(reader, told(2 * k));
-      const after = await cleanTrack(reader, profiles, choices, join(work, `${k}.flac`), told(2 * k + 1));
-      const [first] = profiles as [NoiseProfile];
-      tracks.push({ noise: first.noise, speech: first.speech, hum: [...first.hum], gain: 0, after });
+      const { loudness, bands } = await cleanTrack(reader, profiles, choices, join(work, `${k}.flac`), told(2 * k + 1));
+      const [first] = profiles as [ChannelProfile];
+      const { noise, speech, hum } = first;
+      tracks.push({
+        noise,
+        speech,
+        hum: [...hum],
+        gain: 0,
+        after: loudness,
+        bands: { before: kept(first.bands), after: kept(bands) },
+      });
     }
     const evened = choices.evened ? withGains(tracks) : tracks;
     const joined = join(work, 'all.mka');
@@ -96,15 +107,26 @@ async function* channelBlocks({ path, track, seconds, signal }: TrackReader): As
   }
 }
 
-async function profilesOf(reader: TrackReader, onProgress: (share: number) => void): Promise<NoiseProfile[]> {
+/** What is known of a channel before it is cleaned. */
+interface ChannelProfile extends NoiseProfile {
+  readonly steps: LevelSteps;
+}
+
+const kept = ({ noise, speech }: NoiseProfile['bands']) => ({ noise: [...noise], speech: [...speech] });
+
+async function profilesOf(reader: TrackReader, onProgress: (share: number) => void): Promise<ChannelProfile[]> {
   const meters = Array.from({ length: channelsOf(reader.track) }, () => new NoiseMeter(SOUND_RATE));
+  const traces = meters.map(() => new LevelTrace(SOUND_RATE));
   let count = 0;
   for await (const block of channelBlocks(reader)) {
-    for (const [c, samples] of block.entries()) meters[c]?.push(samples);
+    for (const [c, samples] of block.entries()) {
+      meters[c]?.push(samples);
+      traces[c]?.push(samples);
+    }
     count += block[0]?.length ?? 0;
     onProgress(Math.min(1, count / SOUND_RATE / Math.max(1, reader.seconds)));
   }
-  return meters.map((meter) => meter.profile());
+  return meters.map((meter, c) => ({ ...meter.profile(), steps: (traces[c] as LevelTrace).steps }));
 }
 
 /** Filters of ffmpeg for what is not steady. */
@@ -115,14 +137,19 @@ const unsteady = ({ clicks, sibilance }: Cleaning): string[] => [
 
 async function cleanTrack(
   reader: TrackReader,
-  profiles: readonly NoiseProfile[],
+  profiles: readonly ChannelProfile[],
   choices: Cleaning,
   to: string,
   onProgress: (share: number) => void,
-): Promise<Loudness | null> {
+): Promise<{ readonly loudness: Loudness | null; readonly bands: NoiseProfile['bands'] }> {
   const { seconds, signal } = reader;
   const channels = profiles.length;
   const cleaners = profiles.map((profile) => new Cleaner(choices, profile, SOUND_RATE));
+  // Left and right move together, by the louder of them.
+  const loudest = profiles.reduce((a, b) => (b.speech > a.speech ? b : a));
+  const gains = choices.lines ? gainsOf(loudest.steps, loudest) : new Float32Array(0);
+  const riders = profiles.map(() => new GainRider(gains, SOUND_RATE));
+  const meter = new NoiseMeter(SOUND_RATE, false);
   const filters = [...unsteady(choices), `aresample=${SOUND_RATE}`, MEASURING];
   const output = ['-af', filters.join(','), '-sample_fmt', 's16', '-c:a', 'flac', '-f', 'flac', `file:${to}`];
   const sink = new SampleSink(channels, output, boundsForSoundFile(seconds), signal);
@@ -131,6 +158,8 @@ async function cleanTrack(
   const write = (parts: readonly Float32Array[], most = Number.POSITIVE_INFINITY): Promise<boolean> => {
     const count = Math.min(most, parts[0]?.length ?? 0);
     came += count;
+    for (const [c, part] of parts.entries()) riders[c]?.apply(part);
+    if (parts[0]) meter.push(parts[0]);
     return sink.write(interleaved(parts, count));
   };
   try {
@@ -141,7 +170,7 @@ async function cleanTrack(
     }
     const last = cleaners.map((cleaner) => cleaner.end());
     await write(last, went - came);
-    return readLoudness(await sink.end()) ?? null;
+    return { loudness: readLoudness(await sink.end()) ?? null, bands: meter.profile().bands };
   } finally {
     sink.close();
   }
@@ -163,7 +192,10 @@ function withGains(tracks: readonly TrackReport[]): TrackReport[] {
     // What is hardly ever heard is no voice that should be as loud as the others.
     gain:
       track.after && track.after.integrated > mean - 2 * MOST_GAIN
-        ? Math.max(-MOST_GAIN, Math.min(MOST_GAIN, mean - track.after.integrated))
+        ? Math.max(
+            -MOST_GAIN,
+            Math.min(MOST_GAIN, mean - track.after.integrated, Math.max(0, HIGHEST_PEAK - track.after.truePeak)),
+          )
         : 0,
   }));
 }
@@ -193,8 +225,14 @@ async function joinTracks(
  * @throws MediaError when it cannot be written
  */
 export async function writeWave(from: string, { audio, duration }: MediaFacts, to: string): Promise<void> {
-  const tracks = audio.map(({ index }) => `[0:${index}]`).join('');
-  const graph = audio.length > 1 ? `${tracks}amerge=inputs=${audio.length}[all]` : `${tracks}anull[all]`;
+  // One by one: merged whole, a centre and a pair would be put in the order of loudspeakers.
+  const names = audio.flatMap(({ index, channels }) => Array.from({ length: channels }, (_, c) => `[${index}-${c}]`));
+  const parts = audio.map(({ index, channels }) => {
+    const copies = Array.from({ length: channels }, (_, c) => `[in${index}-${c}]`);
+    const singles = copies.map((copy, c) => `${copy}pan=mono|c0=c${c}[${index}-${c}]`);
+    return [`[0:${index}]asplit=${channels}${copies.join('')}`, ...singles].join(';');
+  });
+  const graph = `${parts.join(';')};${names.join('')}${names.length > 1 ? `amerge=inputs=${names.length}` : 'anull'}[all]`;
   const ended = await execa(
     // biome-ignore format: one option and its value a pair
     ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...inputArguments(from), '-filter_complex', graph, '-map', '[all]',

@@ -11,7 +11,7 @@ import { mediumFolder, originalPath } from '../store.ts';
 import { cleanedFacts, cleanSound, writeWave } from './cleanSound.ts';
 
 /** Told apart from what an earlier version cleaned otherwise. */
-const VERSION = 1;
+const VERSION = 2;
 
 /** Names what was cleaned by what was chosen. */
 export const cleaningKey = (choices: Cleaning): string =>

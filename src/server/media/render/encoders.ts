@@ -61,7 +61,8 @@ export const ENCODERS: Readonly<Record<RenderFormatId, Encoder>> = {
   opus: { format: 'opus', ...OPUS, container: [] },
   mp4: { format: 'mp4', ...AAC, ...MP4, picture: H264 },
   webm: { format: 'webm', ...OPUS, container: [], captions: 'webvtt', picture: VP9 },
-  mkv: { format: 'matroska', ...OPUS, container: [], captions: 'srt', picture: AV1 },
+  mkv: { format: 'matroska', ...AAC, container: [], captions: 'srt', picture: H264 },
+  av1: { format: 'matroska', ...OPUS, container: [], captions: 'srt', picture: AV1 },
 };
 
 /**

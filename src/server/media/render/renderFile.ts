@@ -2,11 +2,12 @@ import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
-import { isOfPicture, type RenderChoices } from '@/core/render/choices.ts';
+import { isOfPicture, type RenderChoices, tracksIn } from '@/core/render/choices.ts';
 import type { PicturePlan } from '@/core/render/picturePlan.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, boundsForSoundFile, type ProcessBounds } from '../bounds.ts';
 import { MediaError } from '../ffmpeg.ts';
+import type { SoundFile } from './clockSamples.ts';
 import { ENCODERS } from './encoders.ts';
 import { bringLetters, burning } from './letters.ts';
 import { shapeFor } from './pictureShape.ts';
@@ -71,29 +72,42 @@ export async function renderFile(
           signal,
           onProgress: (share) => onProgress?.(1 - soundShare + (soundShare * share) / 2),
         });
-  const encodingShare = levelled ? soundShare / 2 : soundShare;
+  const filters = levelled?.filters ?? [];
+  const count = tracksIn(choices, Math.max(...files.map(({ facts }) => facts.audio.length)));
+  const encodingShare = (levelled ? soundShare / 2 : soundShare) / count;
+  const told = (done: number) => (share: number) => onProgress?.(1 - encodingShare * (count - done - share));
   const part = `${to}.part`;
   try {
-    const inputs = await besideSound(rendering, pictures, work);
+    const others: string[] = [];
+    for (let k = 1; k < count; k++) {
+      const name = `track-${k}.mka`;
+      const outputs = [...THE_SOUND, ...encoder.sound, '-f', 'matroska', '-y', name];
+      const target = { cwd: work, filters, isMeasured: false, outputs, bounds };
+      await pourSound({ ...sound, files: onlyTrack(files, k) }, target, { signal, onProgress: told(k - 1) });
+      others.push(name);
+    }
+    const inputs = await besideSound(rendering, pictures, others, work);
     const after = await pourSound(
-      sound,
+      count === 1 ? sound : { ...sound, files: onlyTrack(files, 0) },
       {
         cwd: work,
         inputs: inputs.options,
-        filters: levelled?.filters ?? [],
+        filters,
         rest: plain?.graph,
-        isMeasured: levelled !== undefined,
+        // Of tracks apart there is no loudness of all together.
+        isMeasured: levelled !== undefined && count === 1,
         outputs: [
           ...(plain?.outputs ?? []),
           ...inputs.maps,
           ...['-map_metadata', '-1', '-metadata', `title=${rendering.title}`],
           ...encoder.sound,
+          ...others.flatMap((_, k) => [`-c:a:${k + 1}`, 'copy']),
           ...encoder.container,
           ...['-f', encoder.format, `file:${part}`],
         ],
         bounds,
       },
-      { signal, onProgress: (share) => onProgress?.(1 - encodingShare + encodingShare * share) },
+      { signal, onProgress: told(count - 1) },
     );
     await rename(part, to);
     await rm(work, { recursive: true, force: true });
@@ -102,6 +116,18 @@ export async function renderFile(
     await rm(part, { force: true });
   }
 }
+
+/** Files with one of their tracks alone; those that have fewer are silent. */
+const onlyTrack = (files: readonly SoundFile[], track: number): SoundFile[] => {
+  const only = <T extends Pick<SoundFile, 'facts'>>(file: T): T => ({
+    ...file,
+    facts: { ...file.facts, audio: file.facts.audio.slice(track, track + 1) },
+  });
+  return files.flatMap((file) => {
+    if (file.facts.audio.length <= track) return [];
+    return [{ ...only(file), ...(file.sound && { sound: only(file.sound) }) }];
+  });
+};
 
 /** A whole file: of sound alone, or of sound and picture. */
 function boundsForFile({ programme, choices, plan }: Rendering): ProcessBounds {
@@ -146,7 +172,12 @@ async function keepOnlyIfSame(work: string, what: string): Promise<void> {
 }
 
 /** What comes into a file beside its sound, in the order of the inputs. */
-async function besideSound({ choices, captions, chapters }: Rendering, pictures: readonly string[], work: string) {
+async function besideSound(
+  { choices, captions, chapters }: Rendering,
+  pictures: readonly string[],
+  tracks: readonly string[],
+  work: string,
+) {
   const options: string[] = [];
   const maps: string[] = [];
   let count = 1;
@@ -156,6 +187,10 @@ async function besideSound({ choices, captions, chapters }: Rendering, pictures:
     maps.push('-map', `${count++}:v`, '-c:v', 'copy');
   }
   maps.push(...THE_SOUND);
+  for (const track of tracks) {
+    options.push('-i', track);
+    maps.push('-map', `${count++}:a`);
+  }
   const asTrack = ENCODERS[choices.format].captions;
   if (choices.captions === 'track' && captions !== '' && asTrack) {
     await writeFile(join(work, 'track.srt'), captions);
