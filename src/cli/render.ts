@@ -28,6 +28,7 @@ interface RenderOptions extends Options {
   loudness?: string;
   apart?: true;
   av1?: true;
+  quick?: true;
   clean?: NoiseStep | true;
   mask?: readonly string[];
   maskBy?: string;
@@ -41,6 +42,7 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
     .option('--size <size>', 'of the picture: source, 1080, 720, upright, square')
     .option('--centre <x,y>', 'what stays in view where the picture is cut to a shape, as shares of its width and height')
     .option('--quality <quality>', 'fine, usual, small')
+    .option('--quick', 'copy what is untouched of a picture in H.264, and encode beside cuts alone: to .mp4 or .mkv')
     .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
     .option('--captions <how>', 'none, track, or burnt in; they need words')
     .option('--clean [noise]', `clean the sound: rumble, hum, tracks evened, and noise: ${NOISE_STEPS.join(', ')}`)
@@ -63,6 +65,7 @@ function choicesFrom({
   loudness,
   apart,
   av1,
+  quick,
   mask,
   maskBy,
 }: RenderOptions): RenderChoices {
@@ -75,6 +78,7 @@ function choicesFrom({
     format: av1 ? 'av1' : ending,
     size,
     quality,
+    copies: quick,
     megabytes,
     centre: centre === undefined ? undefined : { x, y },
     captions,

@@ -1,10 +1,10 @@
 import { execFileSync } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { rmSync, statfsSync, writeFileSync } from 'node:fs';
+import { readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { folderFor } from '../media.ts';
-import { type App, expect, saved, test, undo } from './app.ts';
+import { folderFor, makeVideo } from '../media.ts';
+import { type App, expect, measured, saved, test, undo } from './app.ts';
 
 const folder = folderFor('rendered');
 
@@ -151,6 +151,41 @@ test('a render can be stopped and begun again, two go side by side, and what can
     const { id: render } = await large.json();
     await app.json(`/api/renders/${render}`, 'DELETE');
   }
+});
+
+test('a quick copy is offered for a picture that allows it, and plays across where it was cut and joined', async ({
+  page,
+  app,
+}) => {
+  const path = makeVideo(join(folder, 'quick bench.mp4'), 14, '-c:v', 'libx264', '-g', '30', '-c:a', 'aac');
+  const { id = '' } = await app.bring(new Uint8Array(readFileSync(path)), 'quick bench.mp4');
+  await app.allMeasured();
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await page.getByRole('radio', { name: 'audience' }).check();
+  await page.getByRole('radio', { name: 'quick copy' }).check();
+  await page.getByRole('button', { name: 'Render the video' }).click();
+  await expect(rows(page).first()).toHaveAttribute('data-render', 'there', { timeout: 60_000 });
+  const { path: made, length } = await fetched(page, app, id);
+  expect(probed(made).streams[0].codec_tag_string).toBe('avc3');
+  await rows(page).first().getByRole('button', { name: 'Play it' }).click();
+  const video = page.getByRole('dialog').locator('video');
+  // To its end: a player that loses its way at a join stops, or says so.
+  await expect.poll(() => video.evaluate((one: HTMLVideoElement) => one.ended), { timeout: 40_000 }).toBe(true);
+  expect(await video.evaluate((one: HTMLVideoElement) => one.error)).toBeNull();
+  const { shown, lost } = await video.evaluate((one: HTMLVideoElement) => {
+    const { totalVideoFrames, droppedVideoFrames } = one.getVideoPlaybackQuality();
+    return { shown: totalVideoFrames, lost: droppedVideoFrames };
+  });
+  expect(shown).toBeGreaterThan((length * 30_000) / 1001 - 10);
+  expect(lost).toBeLessThan(shown / 2);
+  await page.keyboard.press('Escape');
+  // Made smaller it cannot be copied.
+  await page.getByRole('combobox', { name: 'Picture' }).selectOption('720');
+  await expect(page.getByRole('radio', { name: 'quick copy' })).toHaveCount(0);
+  await app.json(`/api/episodes/${id}`, 'DELETE');
+  await app.json(`/api/episodes/${id}?forGood`, 'DELETE');
 });
 
 test('the sound is cleaned, heard in the page as loud as before, by key and by mouse, and is in what is rendered', async ({

@@ -62,6 +62,10 @@ export const endingOf = (format: RenderFormatId): string => {
 
 export const isOfPicture = (format: RenderFormatId): boolean => RENDER_FORMATS[format].of === 'picture';
 
+/** Whether a picture that is chosen so can be copied in part: it is not made smaller, cut to a shape, or written into. */
+export const isCopied = ({ format, size, copies, captions, megabytes }: RenderChoices): boolean =>
+  copies && (format === 'mp4' || format === 'mkv') && size === 'source' && captions !== 'burnt in' && megabytes === null;
+
 /** How many tracks of sound a file gets, of so many that were recorded. */
 export const tracksIn = ({ format, tracks }: Pick<RenderChoices, 'format' | 'tracks'>, recorded: number): number => {
   const about: RenderFormat = RENDER_FORMATS[format];
@@ -92,6 +96,8 @@ export const renderChoices = z.object({
   /** what stays in view where the picture is cut to a shape, or comes closer: shares of its width and height */
   centre: centrePoint,
   quality: z._default(z.enum(keysOf(QUALITIES)), 'usual'),
+  /** what is untouched is copied as it is coded, and only what lies beside cuts is encoded */
+  copies: z._default(z.boolean(), false),
   /** size that the file should have, in MB; null where the quality decides */
   megabytes: z._default(z.nullable(z.number().check(z.minimum(1), z.maximum(100_000))), null),
   captions: z._default(z.enum(['none', 'track', 'burnt in']), 'none'),

@@ -33,5 +33,7 @@ export const renderList = z.object({
   renders: z.array(renderView),
   /** formats whose encoder this server lacks */
   missing: z.array(z.string()),
+  /** whether a picture is there that may be copied in part */
+  copies: z.boolean(),
 });
 export type RenderList = z.infer<typeof renderList>;

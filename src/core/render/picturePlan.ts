@@ -21,6 +21,8 @@ export interface PictureStretch {
   readonly closer?: number;
   /** frames on either side of its start in which the picture before goes over into it */
   readonly dissolve?: number;
+  /** as it is coded in its file */
+  readonly copied?: true;
 }
 
 /** The picture of a programme, frame by frame. */
@@ -83,7 +85,7 @@ function endedWithPicture(stretch: PictureStretch, end: number): PictureStretch[
 }
 
 /** A stretch without its first frames: nothing goes over into what is left. */
-function rest({ dissolve: _, ...stretch }: PictureStretch, without: number): PictureStretch {
+export function rest({ dissolve: _, ...stretch }: PictureStretch, without: number): PictureStretch {
   const { first, count, rate } = stretch;
   return { ...stretch, first: first + without * rate, count: count - without };
 }
@@ -93,7 +95,7 @@ export interface PictureSegment {
   /** frame of the programme with which it begins */
   readonly start: number;
   readonly count: number;
-  /** one at least, all of one file; black ones without a picture stand alone */
+  /** one at least, all of one file; black ones without a picture stand alone, and so does what is copied */
   readonly stretches: readonly PictureStretch[];
 }
 
@@ -120,7 +122,7 @@ export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
   const isFull = () => open.length >= MOST.stretches || count >= longest;
   const follows = (last: PictureStretch | undefined, stretch: PictureStretch): boolean => {
     if (!last) return true;
-    if (last.source !== stretch.source) return false;
+    if (last.source !== stretch.source || last.copied || stretch.copied) return false;
     if (last.black === 'without picture' || stretch.black === 'without picture') return false;
     // Both sides of a cut shorter than a frame may show the same one, which a process that goes forwards shows once.
     const skipped = Math.floor(stretch.first + SLACK) - lastOf(last) - 1;
@@ -144,7 +146,8 @@ export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
       else close();
     }
     for (let left = whole; left.count > 0; ) {
-      const taken = Math.min(left.count, longest - count);
+      // A copy is quick, and ends where it must.
+      const taken = left.copied ? left.count : Math.min(left.count, longest - count);
       if (taken > 0) open.push({ ...left, count: taken });
       count += taken;
       left = rest(left, taken);

@@ -69,6 +69,7 @@ export function Finish({ scope, hasWords, hasPicture, centre, onCentre }: Props)
       <RenderForm
         choices={choices}
         missing={list.missing}
+        copies={list.copies}
         {...{ hasWords, hasPicture, centre, onCentre }}
         onChange={(changed) => setChoices({ ...choices, ...changed })}
       />

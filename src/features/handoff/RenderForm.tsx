@@ -2,6 +2,7 @@ import type { ComponentProps } from 'react';
 import type { CentrePoint as Centre } from '@/core/programme/views.ts';
 import {
   endingOf,
+  isCopied,
   isOfPicture,
   LOUDNESS,
   PICTURE_SIZES,
@@ -22,6 +23,8 @@ import { CentrePoint } from './CentrePoint.tsx';
 interface Props {
   readonly choices: RenderChoices;
   readonly missing: readonly string[];
+  /** whether a picture may be copied in part */
+  readonly copies: boolean;
   readonly hasWords: boolean;
   readonly hasPicture: boolean;
   readonly centre: Centre;
@@ -30,7 +33,7 @@ interface Props {
 }
 
 /** What a finished file shall be. */
-export function RenderForm({ choices, missing, hasWords, hasPicture, centre, onCentre, onChange }: Props) {
+export function RenderForm({ choices, missing, copies, hasWords, hasPicture, centre, onCentre, onChange }: Props) {
   const ofPicture = isOfPicture(choices.format);
   const tracks = useEpisode((s) => Math.max(1, ...(s.detail?.recordings ?? []).map(({ facts }) => facts.audio.length)));
   return (
@@ -49,7 +52,7 @@ export function RenderForm({ choices, missing, hasWords, hasPicture, centre, onC
         {RENDER_FORMATS[choices.format].help}
         {ofPicture && !hasPicture && ' This episode has no picture: its sound is shown on a plain one.'}
       </p>
-      {ofPicture && <PictureForm {...{ choices, hasWords, centre, onCentre, onChange }} />}
+      {ofPicture && <PictureForm {...{ choices, copies, hasWords, centre, onCentre, onChange }} />}
       {tracksIn({ format: choices.format, tracks: 'apart' }, tracks) > 1 && (
         <Choice<RenderChoices['tracks']>
           label="Tracks"
@@ -94,7 +97,14 @@ const Figure = ({ usual, onSet, ...about }: FigureProps) => (
 
 type Part = Pick<Props, 'choices' | 'onChange'>;
 
-function PictureForm({ choices, hasWords, centre, onCentre, onChange }: Part & Pick<Props, 'hasWords' | 'centre' | 'onCentre'>) {
+function PictureForm({
+  choices,
+  copies,
+  hasWords,
+  centre,
+  onCentre,
+  onChange,
+}: Part & Pick<Props, 'copies' | 'hasWords' | 'centre' | 'onCentre'>) {
   const isCut = choices.size === 'upright' || choices.size === 'square';
   return (
     <>
@@ -105,11 +115,22 @@ function PictureForm({ choices, hasWords, centre, onCentre, onChange }: Part & P
         onChoose={(size) => onChange({ size })}
       />
       {isCut && <CentrePoint size={choices.size} closer={0} centre={centre} onChange={onCentre} />}
-      <Choice<RenderChoices['quality'] | 'size'>
+      <Choice<RenderChoices['quality'] | 'size' | 'copied'>
         label="Quality"
-        options={[...(Object.entries(QUALITIES) as [RenderChoices['quality'], string][]), ['size', 'by size']]}
-        value={choices.megabytes === null ? choices.quality : 'size'}
-        onChoose={(quality) => onChange(quality === 'size' ? { megabytes: 100 } : { quality, megabytes: null })}
+        help={
+          isCopied(choices) ? 'What is untouched is copied as it was recorded; only what lies beside cuts is encoded.' : undefined
+        }
+        options={[
+          ...(Object.entries(QUALITIES) as [RenderChoices['quality'], string][]),
+          ['size', 'by size'],
+          ...(copies && isCopied({ ...choices, copies: true, megabytes: null }) ? [['copied', 'quick copy'] as const] : []),
+        ]}
+        value={isCopied(choices) ? 'copied' : choices.megabytes === null ? choices.quality : 'size'}
+        onChoose={(chosen) => {
+          if (chosen === 'copied') onChange({ copies: true, megabytes: null });
+          else if (chosen === 'size') onChange({ copies: false, megabytes: 100 });
+          else onChange({ copies: false, megabytes: null, quality: chosen });
+        }}
       />
       {choices.megabytes !== null && (
         <Figure

@@ -12,6 +12,7 @@ import { awaitCut, summariesOf } from '../episodes/snapshots.ts';
 import { cancel, enqueue, renderJobs } from '../jobs/jobs.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { missingEncoders } from '../media/render/encoders.ts';
+import { mayBeCopied } from '../media/render/entryFrames.ts';
 import { notFound, Refusal } from '../refusal.ts';
 
 export interface RenderRow {
@@ -58,7 +59,8 @@ export async function rendersOf(episodeId: string): Promise<RenderList> {
           },
   });
   const missing = await missingEncoders();
-  return { renders: rows.map(view), missing: RENDER_FORMAT_IDS.filter((id) => missing.has(id)) };
+  const copies = measuredOf(episode).some(({ medium }) => mayBeCopied(medium.facts));
+  return { copies, renders: rows.map(view), missing: RENDER_FORMAT_IDS.filter((id) => missing.has(id)) };
 }
 
 export const choicesOf = ({ choices }: Pick<RenderRow, 'choices'>): RenderChoices => renderChoices.parse(choices);

@@ -69,10 +69,12 @@ export const ENCODERS: Readonly<Record<RenderFormatId, Encoder>> = {
  * Options that encode a picture as it was chosen.
  * @param bitsPerSecond undefined where the quality decides
  */
-export function encodedAs({ format, quality }: RenderChoices, bitsPerSecond: number | undefined): readonly string[] {
+export function encodedAs({ format, quality, copies }: RenderChoices, bitsPerSecond: number | undefined): readonly string[] {
   const { picture } = ENCODERS[format];
   if (!picture) throw new RangeError(`${format} has no picture`);
-  const how = bitsPerSecond === undefined ? picture.quality[quality] : picture.atRate(bitsPerSecond);
+  // Beside what is copied nothing should be seen of it.
+  const finest = copies ? 'fine' : quality;
+  const how = bitsPerSecond === undefined ? picture.quality[finest] : picture.atRate(bitsPerSecond);
   return ['-c:v', picture.name, ...picture.options, ...how];
 }
 

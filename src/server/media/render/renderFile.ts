@@ -2,15 +2,17 @@ import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
-import { isOfPicture, type RenderChoices, tracksIn } from '@/core/render/choices.ts';
+import { isCopied, isOfPicture, type RenderChoices, tracksIn } from '@/core/render/choices.ts';
+import { withCopies } from '@/core/render/copying.ts';
 import type { PicturePlan } from '@/core/render/picturePlan.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, boundsForSoundFile, type ProcessBounds } from '../bounds.ts';
 import { MediaError } from '../ffmpeg.ts';
 import type { SoundFile } from './clockSamples.ts';
 import { ENCODERS } from './encoders.ts';
+import { entryFrames } from './entryFrames.ts';
 import { bringLetters, burning } from './letters.ts';
-import { shapeFor } from './pictureShape.ts';
+import { type PictureShape, shapeFor } from './pictureShape.ts';
 import { plainPicture } from './plainPicture.ts';
 import { type PictureToRender, renderSegments } from './renderPicture.ts';
 import { filtersTo, pourSound, type Running, type SoundToRender, THE_SOUND } from './renderSound.ts';
@@ -150,7 +152,7 @@ async function renderedPicture(rendering: Rendering, work: string, running: Runn
   const burnt = choices.captions === 'burnt in' ? captions : '';
   const picture: PictureToRender = {
     files,
-    plan,
+    plan: isCopied(choices) ? await withCopiesOf(files, plan, shape) : plan,
     choices,
     shape,
     bitsPerSecond: bitsFor(choices, programme.length),
@@ -159,6 +161,12 @@ async function renderedPicture(rendering: Rendering, work: string, running: Runn
   await keepOnlyIfSame(work, JSON.stringify({ picture, burnt }));
   await bringLetters(work, burnt);
   return renderSegments(picture, work, running);
+}
+
+/** A plan in which what can be copied is. */
+async function withCopiesOf(files: readonly SoundFile[], plan: PicturePlan, shape: PictureShape): Promise<PicturePlan> {
+  const entries = await Promise.all(files.map((file) => entryFrames(file, plan.rate, shape)));
+  return { ...plan, stretches: withCopies(plan.stretches, entries, plan.rate) };
 }
 
 /** Segments that were rendered for something else are no use. */
@@ -185,6 +193,8 @@ async function besideSound(
     await writeFile(join(work, 'pictures.txt'), `ffconcat version 1.0\n${pictures.map((name) => `file ${name}\n`).join('')}`);
     options.push('-f', 'concat', '-i', 'pictures.txt');
     maps.push('-map', `${count++}:v`, '-c:v', 'copy');
+    // What is copied and what is encoded have parameters of their own, which stand among the pictures: ISO/IEC 14496-15 names that so.
+    if (isCopied(choices) && choices.format === 'mp4') maps.push('-tag:v', 'avc3');
   }
   maps.push(...THE_SOUND);
   for (const track of tracks) {

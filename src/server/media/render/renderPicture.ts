@@ -88,13 +88,11 @@ async function renderSegment(
   signal: AbortSignal,
   onFrames: (count: number) => void,
 ): Promise<void> {
-  const { plan, choices, bitsPerSecond } = picture;
+  const { plan } = picture;
   const part = `${path}.part`;
-  const { inputs, filter } = sourceOf(picture, segment);
-  const rate = formatRate(plan.rate);
+  const made = segment.stretches[0]?.copied ? copying(picture, segment) : encoding(picture, segment);
   // biome-ignore format: one option and its value a pair
-  const options = ['-progress', 'pipe:3', '-y', ...inputs, '-filter_complex', `${filter}[picture]`, '-map', '[picture]',
-    '-frames:v', String(segment.count), '-r', rate, ...encodedAs(choices, bitsPerSecond),
+  const options = ['-progress', 'pipe:3', '-y', ...made, '-frames:v', String(segment.count),
     '-video_track_timescale', String(plan.rate.num), '-f', 'mp4', `file:${part}`];
   const { running, outputs } = startFfmpeg(options, 1, boundsOf(segment, plan.rate, picture.shape), signal, cwd);
   for await (const { frames } of progressOf(outputs[0] as NodeJS.ReadableStream))
@@ -103,6 +101,25 @@ async function renderSegment(
   if (signal.aborted) return;
   checkEnded(ended, 'The picture cannot be rendered.');
   await rename(part, path);
+}
+
+function encoding(picture: PictureToRender, segment: PictureSegment): string[] {
+  const { inputs, filter } = sourceOf(picture, segment);
+  const rate = formatRate(picture.plan.rate);
+  // biome-ignore format: one option and its value a pair
+  return [...inputs, '-filter_complex', `${filter}[picture]`, '-map', '[picture]', '-r', rate,
+    ...encodedAs(picture.choices, picture.bitsPerSecond)];
+}
+
+/** Takes packets as they are, from a frame at which a decoder can begin; the next such frame is as far away as there are packets. */
+function copying({ files, plan }: PictureToRender, { stretches }: PictureSegment): string[] {
+  const { source, first } = stretches[0] as PictureStretch;
+  const { path, facts } = files[source] as SoundFile;
+  // A little behind the frame: times that are rounded would else lead to the entry before.
+  const from = ((first + 0.25) * plan.rate.den) / plan.rate.num;
+  // biome-ignore format: one option and its value a pair
+  return ['-ss', from.toFixed(6), ...inputArguments(path), '-map', `0:${facts.video?.index ?? 0}`, '-c', 'copy',
+    '-bsf:v', 'setts=pts=PTS-STARTPTS:dts=DTS-STARTPTS', '-map_metadata', '-1', '-map_chapters', '-1'];
 }
 
 /** A segment of a large picture may take as many times longer as it has more points. */
