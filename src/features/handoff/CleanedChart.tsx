@@ -74,9 +74,6 @@ export default function CleanedChart({ bands: { before, after }, width }: Props)
         <Line dataKey="speechBefore" stroke={loud} strokeDasharray="3 3" {...line} />
         <Line dataKey="speechAfter" stroke={loud} {...line} />
       </LineChart>
-      <figcaption className="text-xs quiet">
-        Lower, in colour: where nobody speaks. Upper: speech. Dashed as recorded, solid cleaned, in dB.
-      </figcaption>
     </figure>
   );
 }

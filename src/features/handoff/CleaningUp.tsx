@@ -102,6 +102,9 @@ export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange }: P
             </p>
           )}
           <Findings list={list} />
+          <p className="text-xs leading-snug quiet">
+            Above, speech; below, in colour, where nobody speaks: dashed as it was recorded, solid cleaned, in dB.
+          </p>
         </>
       )}
       <Said message={said} />
@@ -139,11 +142,13 @@ function Findings({ list }: { readonly list: CleanedList }) {
           </a>
           {report?.tracks.map(({ noise, speech, hum, gain, bands }, k) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: tracks stay where they are
-            <div key={k} className="tabular quiet">
-              {report.tracks.length > 1 && `Track ${k + 1}: `}
-              {noise <= -100 ? 'no noise' : `noise ${decibels(noise)}, speech ${decibels(speech)}`}
-              {hum.length > 0 && `, hum at ${(hum[0] as number).toFixed(1)} Hz`}
-              {Math.abs(gain) >= 0.5 && `, ${gain > 0 ? 'raised' : 'lowered'} by ${Math.abs(gain).toFixed(1)} dB`}
+            <div key={k}>
+              <p className="tabular quiet">
+                {report.tracks.length > 1 && `Track ${k + 1}: `}
+                {noise <= -100 ? 'no noise' : `noise ${decibels(noise)}, speech ${decibels(speech)}`}
+                {hum.length > 0 && `, hum at ${(hum[0] as number).toFixed(1)} Hz`}
+                {Math.abs(gain) >= 0.5 && `, ${gain > 0 ? 'raised' : 'lowered'} by ${Math.abs(gain).toFixed(1)} dB`}
+              </p>
               {bands && (
                 <Later fallback={<div style={{ height: 120 }} />}>
                   <CleanedChart bands={bands} width={CHART_WIDTH} />

@@ -200,7 +200,7 @@ export const COMMANDS: readonly Command[] = [
   command(
     'Decide',
     'seam-look',
-    'Another look of the picture at this seam: cut, closer, dissolve, as set',
+    'Look of the seam: cut, closer, dissolve, or as set',
     'Shift Y',
     ['Shift+Y'],
     (m) => {
