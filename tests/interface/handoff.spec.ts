@@ -92,6 +92,7 @@ test('at seams one picture goes over into the next or comes closer: seen as it p
   await page.getByRole('region', { name: 'Score' }).focus();
   await undo(page, 4);
   expect(await edl()).not.toContain('* PICTURE');
+  await app.json(`/api/episodes/${await openId(page)}/handoff`, 'PUT', { centre: { x: 0.5, y: 0.5 } });
 });
 
 test('captions are shown as it plays, and are shaped as it is chosen', async ({ page, app }) => {

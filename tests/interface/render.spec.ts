@@ -19,7 +19,7 @@ async function openFinish(page: Page, app: App): Promise<string> {
 // Who takes it is kept with the episode; the tests of other hand-offs want the usual one.
 test.afterEach(async ({ page, app }) => {
   const id = await app.episode(page, 'carriage clock');
-  await app.json(`/api/episodes/${id}/handoff`, 'PUT', { receiver: 'editing' });
+  await app.json(`/api/episodes/${id}/handoff`, 'PUT', { receiver: 'editing', centre: { x: 0.5, y: 0.5 } });
 });
 
 const rows = (page: Page) => page.getByRole('region', { name: 'Rendered files' }).locator('li');
