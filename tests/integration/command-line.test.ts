@@ -8,8 +8,11 @@ import { folderFor, makeTalk, makeVideo } from '../media.ts';
 
 const folder = folderFor('cli');
 const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2, 0.3, 2]);
+/** What was measured of a file once is used again, unless a test says otherwise: most are about what is made of it. */
+const kept = (words: readonly string[]): string[] =>
+  ['detect', 'export'].includes(words[0] ?? '') && !words.includes('--keep') ? ['--keep', join(folder, 'measured')] : [];
 const zetemis = (...words: string[]) =>
-  execa(join(import.meta.dirname, '..', '..', 'bin', 'zetemis'), words, {
+  execa(join(import.meta.dirname, '..', '..', 'bin', 'zetemis'), [...words, ...kept(words)], {
     reject: false,
     env: { DATABASE_URL: 'postgresql://nowhere:1/none' },
   });
