@@ -98,6 +98,9 @@ export type Boldness = (typeof BOLDNESS)[number];
 const CERTAINTY: Readonly<Record<Boldness, number>> = { wary: 0.99, usual: 0.97, bold: 0.9, daring: 0.75 };
 export const certaintyOf = ({ boldness }: Pick<Settings, 'boldness'>): number => CERTAINTY[boldness];
 
+/** Settings that no marked range has of its own: how seams are made is one thing for all of an episode. */
+export const OF_THE_WHOLE: readonly (keyof Settings)[] = ['crossfade', 'roomTone', 'seamLook', 'closerBy', 'dissolveFor'];
+
 /** How a setting is offered and checked: one line in the interface, on the command line and in the log. */
 export interface SettingSpec {
   readonly name: keyof Settings;

@@ -1,5 +1,5 @@
 import type { Seconds } from '../time/range.ts';
-import { isOfPicture, type RenderChoices } from './choices.ts';
+import { isCopied, isOfPicture, type RenderChoices } from './choices.ts';
 
 /** Bits a second of sound, as a bound from above. */
 const SOUND_BITS: Readonly<Record<RenderChoices['format'], number>> = {
@@ -22,7 +22,9 @@ const POINTS = 1920 * 1080;
  * Bytes that a rendered file may come to, rather too many than too few.
  * @param points of its picture
  */
-export function bytesExpected({ format, quality, megabytes }: RenderChoices, length: Seconds, points = POINTS): number {
+export function bytesExpected(choices: RenderChoices, length: Seconds, points = POINTS): number {
+  const { format, megabytes } = choices;
+  const quality = isCopied(choices) ? 'fine' : choices.quality;
   if (!isOfPicture(format)) return (length * SOUND_BITS[format]) / 8;
   if (megabytes !== null) return 1.1e6 * megabytes;
   return (length * (SOUND_BITS[format] + PICTURE_BITS[quality] * Math.max(0.1, points / POINTS))) / 8;

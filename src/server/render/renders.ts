@@ -2,7 +2,7 @@ import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import type { HandoffScope } from '@/core/outputs/messages.ts';
-import { endingOf, isOfPicture, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import { endingOf, isCopied, isOfPicture, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
 import type { AskRender, RenderList, RenderView } from '@/core/render/messages.ts';
 import { bytesExpected } from '@/core/render/size.ts';
 import { config } from '../config.ts';
@@ -102,7 +102,10 @@ async function checked(episodeId: string, choices: RenderChoices): Promise<{ tit
     throw new Refusal(409, 'Captions need words, and this episode has none yet.');
   const first = measuredOf(episode).find(({ medium }) => medium.facts.video) ?? firstOf(episode);
   const { video } = first.medium.facts;
-  await checkRoom(choices, length, video && video.width * video.height);
+  const recorded = measuredOf(episode).reduce((sum, { medium }) => sum + medium.bytes, 0);
+  const expected = bytesExpected(choices, length, video && video.width * video.height);
+  // A copy may be as large as what it is copied from.
+  await checkRoom(choices, isCopied(choices) ? Math.max(expected, recorded) : expected);
   return { title: episode.title, mediaId: first.medium.id };
 }
 
@@ -116,9 +119,9 @@ function nameFor(title: string, { part, range }: HandoffScope, { format }: Rende
 const SPARE_BYTES = 200_000_000;
 
 /** Segments and the file that is put together from them exist at the same time. */
-async function checkRoom(choices: RenderChoices, length: number, points: number | undefined): Promise<void> {
+async function checkRoom(choices: RenderChoices, expected: number): Promise<void> {
   const copies = isOfPicture(choices.format) ? 2 : 1;
-  const wanted = copies * bytesExpected(choices, length, points) + SPARE_BYTES;
+  const wanted = copies * expected + SPARE_BYTES;
   const { bavail, bsize } = await statfs(config.dataDir);
   if (bavail * bsize >= wanted) return;
   const inGigabytes = (bytes: number) => (bytes / 1e9).toFixed(1);

@@ -385,7 +385,9 @@ const withCleaned = (tracks: readonly PlannedTrack[], isWanted: boolean): readon
   isWanted
     ? [
         ...tracks.map((track) => ({ ...track, muted: true })),
-        ...tracks.filter(({ muted }) => !muted).map((track) => ({ ...track, cleaned: true as const })),
+        ...tracks
+          .filter(({ muted }) => !muted)
+          .map((track) => ({ ...track, channels: Math.min(2, track.channels), cleaned: true as const })),
       ]
     : tracks;
 

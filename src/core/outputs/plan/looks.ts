@@ -3,7 +3,7 @@ import { pieceBefore } from '../../programme/programme.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { viewsOf } from '../../programme/views.ts';
 import { framesNear } from '../../time/rate.ts';
-import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from './framePlan.ts';
+import { type FramePlan, goesOn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from './framePlan.ts';
 
 /** Less than anything that could be seen, more than float64 loses on the clock. */
 const SLACK = 1e-6;
@@ -36,7 +36,8 @@ export function withLooks(
 
 /** Frames on either side of a seam that a dissolve has, of those that are wanted. */
 function halfBefore(before: TimelineEvent | undefined, event: TimelineEvent, wanted: number, plan: FramePlan): number {
-  if (!before || !isSeenIn(before) || speedOf(before) !== 1 || speedOf(event) !== 1) return 0;
+  // Where what goes is marked and stays, nothing is cut.
+  if (!before || goesOn(before, event) || !isSeenIn(before) || speedOf(before) !== 1 || speedOf(event) !== 1) return 0;
   const ahead = sourceOf(plan, before).pictureLength - before.sourceOut;
   const lengths = [before, event].map(({ recordIn, recordOut }) => recordOut - recordIn);
   return Math.max(0, Math.floor(Math.min(wanted, event.sourceIn, ahead, ...lengths.map((length) => length / 2))));

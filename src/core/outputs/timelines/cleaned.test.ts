@@ -39,6 +39,11 @@ describe('cleaned sound on tracks of its own', () => {
       ...['FALSE', 'FALSE', 'FALSE', 'TRUE', 'TRUE', 'TRUE'],
     ]);
     const places = tracks.map((one) => [...one.matchAll(/<in>(\d+)<\/in><out>(\d+)<\/out>/g)].map(([whole]) => whole));
+    // Each pair is a group of its own: recorded and cleaned are not one.
+    const groups = [...text.matchAll(/<linkclipref>([sk])\d+c1-1<\/linkclipref><groupindex>(\d+)/g)].map(
+      ([, kind, group]) => `${kind}${group}`,
+    );
+    expect([...new Set(groups)].sort()).toEqual(['k4', 's2']);
     expect(places[0]).toHaveLength(3);
     expect(places.slice(3)).toEqual(places.slice(0, 3));
     expect(tracks.slice(3).every((one) => one.includes('file-1-cleaned') && !one.includes('"file-1"'))).toBe(true);

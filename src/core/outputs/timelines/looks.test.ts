@@ -66,6 +66,16 @@ describe('looks of seams on a timeline', () => {
     );
   });
 
+  it('are none where nothing is taken out', () => {
+    const settings = { ...DEFAULT_SETTINGS, seamLook: 'dissolve' as const };
+    const pieces = [0, 4, 8].map((start) => ({ start, end: start + 2, rate: 1 }));
+    const cut = { settings, proposals: [], unmatched: [], programme: programmeOf(pieces) };
+    for (const removed of ['marked', 'disabled'] as const)
+      expect(
+        withLooks(planOne('Marked', workshop, cut, undefined, { removed }), cut).events.some(({ dissolve }) => dissolve),
+      ).toBe(false);
+  });
+
   it('move no frame in any format, and where one cannot say them it says so', () => {
     for (const look of ['closer', 'dissolve'] as const) {
       const { plain, plan } = planWith(look);

@@ -60,7 +60,8 @@ interface Channel {
   readonly stream: number;
   /** within the stream, from nought */
   readonly channel: number;
-  readonly isPair: boolean;
+  /** from 1; nought where it is no pair */
+  readonly pair: number;
   readonly muted: boolean;
   readonly isCleaned: boolean;
   readonly id: string;
@@ -81,11 +82,11 @@ class SequenceWriter {
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
     this.counts = plan.sources.map(({ media }) => channelsOf(media));
-    this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned = false }) =>
+    this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned = false }, k) =>
       Array.from({ length: channels }, (_, channel) => ({
         stream,
         channel,
-        isPair: channels === 2,
+        pair: channels === 2 ? k + 1 : 0,
         muted,
         isCleaned: cleaned,
         id: `${cleaned ? 'k' : 's'}${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}-`,
@@ -149,8 +150,8 @@ class SequenceWriter {
   private audio(): string {
     const { media, removed } = this.plan;
     const sample = element('samplecharacteristics', leaves({ depth: 16, samplerate: media.sampleRate ?? 48_000 }));
-    const tail = ({ channel, isPair, muted }: Channel) =>
-      leaves({ enabled: muted ? 'FALSE' : 'TRUE', locked: 'FALSE', outputchannelindex: isPair ? channel + 1 : 1 });
+    const tail = ({ channel, pair, muted }: Channel) =>
+      leaves({ enabled: muted ? 'FALSE' : 'TRUE', locked: 'FALSE', outputchannelindex: pair > 0 ? channel + 1 : 1 });
     return element('audio', [
       leaf('numOutputChannels', 2),
       element('format', [sample]),
@@ -269,18 +270,19 @@ class SequenceWriter {
     const linked: (readonly [string, string])[] = [];
     if (media.hasVideo && (isSeenIn(event) || (event.off && !event.blind) || event.hole))
       linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
-    for (const { id, isPair, stream, isCleaned } of this.channels) {
+    for (const { id, pair, stream, isCleaned } of this.channels) {
       if (isCleaned && event.off) continue;
       const has = event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream);
-      const group = isPair ? `<groupindex>${isCleaned ? this.counts.length + stream + 1 : stream + 1}</groupindex>` : '';
+      const group = pair > 0 ? `<groupindex>${pair}</groupindex>` : '';
       if (has) linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`]);
     }
     return linked;
   }
 
   /** Channels of a file are counted from 1 over all its streams. */
-  private sourceChannel(source: number, { stream, channel }: Channel): number {
-    const counts = this.counts[source] as readonly number[];
+  private sourceChannel(source: number, { stream, channel, isCleaned }: Channel): number {
+    const { media } = this.plan.sources[source] as PlannedSource;
+    const counts = isCleaned ? channelsOf(cleanedMedia(media)) : (this.counts[source] as readonly number[]);
     return counts.slice(0, stream).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[stream] ?? 1) - 1) + 1;
   }
 

@@ -1,6 +1,6 @@
 import { v4 as uuid } from 'uuid';
 import type { DecisionState } from '@/core/decisions/replay.ts';
-import type { Settings } from '@/core/detect/settings.ts';
+import { OF_THE_WHOLE, type Settings } from '@/core/detect/settings.ts';
 import type { Lesson } from '@/core/lessons/lesson.ts';
 import { inMillis, type Range } from '@/core/time/range.ts';
 import type { Episode, EpisodeState } from '../session/state.ts';
@@ -85,7 +85,7 @@ export class Tuning {
     const { target, decisions, settled } = this.episode.state;
     if (!this.episode.state.lit) this.episode.store.setState({ lit: settled });
     this.dim();
-    const section = decisions.sections.find(({ id }) => id === target);
+    const section = isOfWhole(values) ? undefined : decisions.sections.find(({ id }) => id === target);
     const [only, ...more] = Object.entries(values) as [string, string | number][];
     if (section) {
       const { id, about } = section;
@@ -124,10 +124,14 @@ export class Tuning {
   }
 }
 
+const isOfWhole = (values: Partial<Settings>): boolean =>
+  (Object.keys(values) as (keyof Settings)[]).every((name) => OF_THE_WHOLE.includes(name));
+
 /** Decisions as they would be if what moves now came to rest. */
 export function withDraft(decisions: DecisionState, target: string | undefined, draft: Partial<Settings>): DecisionState {
   if (Object.keys(draft).length === 0) return decisions;
-  if (!decisions.sections.some(({ id }) => id === target)) return { ...decisions, settings: { ...decisions.settings, ...draft } };
+  if (isOfWhole(draft) || !decisions.sections.some(({ id }) => id === target))
+    return { ...decisions, settings: { ...decisions.settings, ...draft } };
   return {
     ...decisions,
     sections: decisions.sections.map((section) =>
@@ -138,8 +142,10 @@ export function withDraft(decisions: DecisionState, target: string | undefined, 
 
 /** The settings that the tray shows: of the whole or of a marked range, with what moves now. */
 export function settingsShown({ decisions, target, draft }: Pick<EpisodeState, 'decisions' | 'target' | 'draft'>): Settings {
-  const section = decisions.sections.find(({ id }) => id === target);
-  return { ...decisions.settings, ...section?.values, ...draft };
+  const { settings, sections } = decisions;
+  const section = sections.find(({ id }) => id === target);
+  const whole = Object.fromEntries(OF_THE_WHOLE.map((name) => [name, settings[name]]));
+  return { ...settings, ...section?.values, ...whole, ...draft };
 }
 
 /** The same without what moves now. */

@@ -1,5 +1,5 @@
 import { execa } from 'execa';
-import type { Quality, RenderChoices, RenderFormatId } from '@/core/render/choices.ts';
+import { isCopied, type Quality, type RenderChoices, type RenderFormatId } from '@/core/render/choices.ts';
 
 /** How a format is written: its container, and what its sound and picture are encoded by. */
 interface Encoder {
@@ -69,11 +69,12 @@ export const ENCODERS: Readonly<Record<RenderFormatId, Encoder>> = {
  * Options that encode a picture as it was chosen.
  * @param bitsPerSecond undefined where the quality decides
  */
-export function encodedAs({ format, quality, copies }: RenderChoices, bitsPerSecond: number | undefined): readonly string[] {
+export function encodedAs(choices: RenderChoices, bitsPerSecond: number | undefined): readonly string[] {
+  const { format, quality } = choices;
   const { picture } = ENCODERS[format];
   if (!picture) throw new RangeError(`${format} has no picture`);
   // Beside what is copied nothing should be seen of it.
-  const finest = copies ? 'fine' : quality;
+  const finest = isCopied(choices) ? 'fine' : quality;
   const how = bitsPerSecond === undefined ? picture.quality[finest] : picture.atRate(bitsPerSecond);
   return ['-c:v', picture.name, ...picture.options, ...how];
 }

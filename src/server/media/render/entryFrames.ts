@@ -1,8 +1,10 @@
+import { execa } from 'execa';
 import { z } from 'zod';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { EntryFrames } from '@/core/render/copying.ts';
 import { type FrameRate, parseRate } from '@/core/time/rate.ts';
-import { ffprobe } from '../ffmpeg.ts';
+import { BOUNDS_FOR_A_LOOK, bounded } from '../bounds.ts';
+import { ffprobe, inputArguments } from '../ffmpeg.ts';
 import type { PictureShape } from './pictureShape.ts';
 
 const probed = z.object({
@@ -18,7 +20,6 @@ const probed = z.object({
     )
     .min(1),
   format: z.object({ start_time: z.coerce.number().default(0) }),
-  packets: z.array(z.object({ pts_time: z.coerce.number(), flags: z.string() })),
 });
 
 /** Whether a picture may be copied, as far as is known without looking into it: its container lists frames at which a decoder can begin. */
@@ -41,22 +42,38 @@ export async function entryFrames(
   if (!video || !mayBeCopied(facts)) return undefined;
   const own = parseRate(video.rate);
   if (own.num * rate.den !== rate.num * own.den) return undefined;
-  const entries = 'stream=pix_fmt,field_order,width,height:stream_side_data=rotation:format=start_time:packet=pts_time,flags';
-  const found = probed.safeParse(
-    await ffprobe(path, ['-select_streams', String(video.index), '-show_format', '-show_entries', entries]),
-  );
+  const entries = 'stream=pix_fmt,field_order,width,height:stream_side_data=rotation:format=start_time';
+  const found = probed.safeParse(await ffprobe(path, ['-select_streams', String(video.index), '-show_entries', entries]));
   if (!found.success) return undefined;
-  const { streams, format, packets } = found.data;
+  const { streams, format } = found.data;
   const [stream] = streams as [(typeof streams)[number]];
   const isTurned = stream.side_data_list?.some(({ rotation = 0 }) => rotation !== 0) ?? false;
   const isPlain = stream.pix_fmt === 'yuv420p' && ['progressive', 'unknown', undefined].includes(stream.field_order);
   if (isTurned || !isPlain || stream.width !== shape.width || stream.height !== shape.height) return undefined;
-  return entriesAmong(
-    packets.map(({ pts_time: at, flags }) => ({
-      frame: ((at - format.start_time) * rate.num) / rate.den,
-      isKey: flags.includes('K'),
-    })),
+  const packets = await packetsOf(path, video.index);
+  return (
+    packets && entriesAmong(packets.map(({ at, isKey }) => ({ frame: ((at - format.start_time) * rate.num) / rate.den, isKey })))
   );
+}
+
+/** Three hours of sixty frames a second are ten megabytes of text. */
+const MOST_BYTES = 100_000_000;
+
+/** Times and kinds of all packets in the order of decoding; undefined where they cannot be read. */
+async function packetsOf(path: string, index: number) {
+  const options = ['-v', 'error', '-of', 'csv=p=0', '-select_streams', String(index), '-show_entries', 'packet=pts_time,flags'];
+  const ended = await execa(...bounded('ffprobe', [...options, ...inputArguments(path)], BOUNDS_FOR_A_LOOK), {
+    reject: false,
+    maxBuffer: MOST_BYTES,
+  });
+  if (ended.exitCode !== 0) return undefined;
+  return String(ended.stdout)
+    .split('\n')
+    .filter((line) => line !== '')
+    .map((line) => {
+      const [at, flags = ''] = line.split(',');
+      return { at: Number.parseFloat(at ?? ''), isKey: flags.includes('K') };
+    });
 }
 
 /**
@@ -70,7 +87,7 @@ export function entriesAmong(packets: readonly { readonly frame: number; readonl
   let latest = -1;
   for (const [k, { frame, isKey }] of packets.entries()) {
     const at = Math.round(frame);
-    if (Math.abs(frame - at) > SLACK || at < 0 || at >= packets.length || seen[at]) return undefined;
+    if (!(Math.abs(frame - at) <= SLACK) || at < 0 || at >= packets.length || seen[at]) return undefined;
     seen[at] = 1;
     if (isKey && at === k && latest === k - 1) entries.push(at);
     latest = Math.max(latest, at);

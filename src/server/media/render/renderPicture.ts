@@ -130,7 +130,8 @@ function boundsOf({ count, stretches }: PictureSegment, { num, den }: FrameRate,
   const size = Math.max(1, (width * height) / (1920 * 1080));
   const seconds = (Math.max(count, read) * den) / num + 60;
   const bounds = boundsForPicture(seconds * size);
-  return { ...bounds, writesMegabytes: 4 * bounds.writesMegabytes };
+  // What is copied may be coded as lavishly as a camera does.
+  return { ...bounds, writesMegabytes: (first.copied ? 16 : 4) * bounds.writesMegabytes };
 }
 
 function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { start, stretches }: PictureSegment) {
