@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import type { Command } from 'commander';
 import { z } from 'zod';
-import { type Cleaning, NOISE_STEPS, type NoiseStep, USUAL_CLEANING } from '@/core/clean/cleaning.ts';
+import { type Cleaning, NOISE_STEPS, USUAL_CLEANING } from '@/core/clean/cleaning.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
@@ -29,10 +29,20 @@ interface RenderOptions extends Options {
   apart?: true;
   av1?: true;
   quick?: true;
-  clean?: NoiseStep | true;
+  clean?: string | true;
   mask?: readonly string[];
   maskBy?: string;
 }
+
+/** What each part that can be named changes; the first three are how much of the noise goes. */
+const CLEANED_BY_NAME: Readonly<Record<string, Partial<Cleaning>>> = {
+  ...Object.fromEntries(NOISE_STEPS.map((noise) => [noise, { noise }])),
+  breaths: { breaths: 'some' },
+  clicks: { clicks: true },
+  sibilance: { sibilance: true },
+  lines: { lines: true },
+};
+const CLEANED_PARTS = Object.keys(CLEANED_BY_NAME);
 
 /** The command that makes finished sound and picture. */
 export function addRenderCommand(program: Command, common: (command: Command) => Command): void {
@@ -45,7 +55,10 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
     .option('--quick', 'copy what is untouched of a picture in H.264, and encode beside cuts alone: to .mp4 or .mkv')
     .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
     .option('--captions <how>', 'none, track, or burnt in; they need words')
-    .option('--clean [noise]', `clean the sound: rumble, hum, tracks evened, and noise: ${NOISE_STEPS.join(', ')}`)
+    .option(
+      '--clean [parts]',
+      `clean the sound: rumble, hum, noise, tracks evened; parts beside commas: ${CLEANED_PARTS.join(', ')}`,
+    )
     .option('--av1', 'encode the picture of an .mkv by AV1, in place of H.264')
     .option('--apart', 'keep tracks apart, in a file that holds several: .mp4, .m4a, .mkv, .webm')
     .option('--loudness <target>', `LUFS, or by use: ${Object.keys(LOUDNESS).join(', ')}`)
@@ -92,12 +105,16 @@ function choicesFrom({
   return parsed.data;
 }
 
-/** What is cleaned by an option that may name how much of the noise. @throws MediaError that says what can be chosen */
-function cleaningFrom(noise: RenderOptions['clean']): Cleaning | undefined {
-  if (noise === undefined) return undefined;
-  if (noise === true) return USUAL_CLEANING;
-  if (!NOISE_STEPS.includes(noise)) throw new MediaError(`Noise is lowered by one of ${NOISE_STEPS.join(', ')}.`);
-  return { ...USUAL_CLEANING, noise };
+/** What is cleaned by an option that may name parts of it. @throws MediaError that says what can be chosen */
+function cleaningFrom(named: RenderOptions['clean']): Cleaning | undefined {
+  if (named === undefined) return undefined;
+  if (named === true) return USUAL_CLEANING;
+  const changes = named.split(',').map((name) => {
+    const change = Object.hasOwn(CLEANED_BY_NAME, name.trim()) && CLEANED_BY_NAME[name.trim()];
+    if (!change) throw new MediaError(`Sound is not cleaned by "${name}". What can be named: ${CLEANED_PARTS.join(', ')}.`);
+    return change;
+  });
+  return Object.assign({ ...USUAL_CLEANING }, ...changes);
 }
 
 async function withCleaned(source: SoundFile, cleaning: Cleaning, path: string, signal: AbortSignal): Promise<SoundFile> {

@@ -72,6 +72,24 @@ describe('cleaned sound', () => {
   const noisy = `[0:a]volume=-6dB[v0];[1:a]volume=-14dB[v1];anoisesrc=c=pink:a=0.02:r=48000:d=13[n0];sine=f=50:r=48000:d=13,volume=-30dB[h0];sine=f=150:r=48000:d=13,volume=-34dB[h1];[v0][n0][h0][h1]amix=inputs=4:normalize=0[t0];anoisesrc=c=white:a=0.004:r=48000:d=13[n1];[v1][n1]amix=inputs=2:normalize=0,pan=stereo|c0=c0|c1=0.5*c0[t1]`;
   ffmpeg('-i', near, '-i', far, '-filter_complex', noisy, '-map', '[t0]', '-map', '[t1]', '-c:a', 'flac', talk);
 
+  it('has breaths softer where that is asked for, says how many, and speech as it was', async () => {
+    const breathing = join(folder, 'breathing.mka');
+    const breath = 'anoisesrc=c=white:a=0.02:d=0.4:r=48000,lowpass=f=2500,adelay=800,apad=whole_dur=13[b]';
+    const room = 'anoisesrc=c=white:a=0.0004:r=48000:d=13[n]';
+    ffmpeg('-i', near, '-filter_complex', `${breath};${room};[0:a][b][n]amix=inputs=3:normalize=0`, '-c:a', 'flac', breathing);
+    const facts = await probe(breathing);
+    const only = { ...IN_PHASE, hum: false, noise: 'off', evened: false, breaths: 'much' } as const;
+    const target = join(folder, 'softer.mka');
+    const { tracks } = await cleanSound(breathing, facts, only, target, { signal: new AbortController().signal });
+    expect(tracks.map(({ breaths }) => breaths)).toEqual([1]);
+    const [before, after] = [samplesOf(breathing, 0), samplesOf(target, 0)];
+    const power = (samples: Int16Array, from: number, to: number) =>
+      samples.subarray(from * 48_000, to * 48_000).reduce((sum, one) => sum + one * one, 0);
+    expect(10 * Math.log10(power(before, 0.9, 1.1) / power(after, 0.9, 1.1))).toBeCloseTo(16, 0);
+    const apart = after.subarray(1.5 * 48_000).map((one, k) => Math.abs(one - (before[1.5 * 48_000 + k] as number)));
+    expect(apart.reduce((a, b) => Math.max(a, b), 0)).toBeLessThanOrEqual(1);
+  });
+
   it('has the tracks of the recording at their places, less of its noise and hum, and is as loud in one as in the other', async () => {
     const target = join(folder, 'clean.mka');
     const facts = await probe(talk);

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { GainRider, gainsOf, LevelTrace } from './leveller.ts';
+import { GainRider } from './gainRider.ts';
+import { gainsOf, LevelTrace, LINE_STEP } from './leveller.ts';
 
 const RATE = 8000;
 const PROFILE = { noise: -60, speech: -20 };
@@ -16,7 +17,7 @@ function sound(...spans: readonly (readonly [seconds: number, level: number])[])
 function evened(samples: Float32Array): Float32Array {
   const trace = new LevelTrace(RATE);
   trace.push(samples);
-  const rider = new GainRider(gainsOf(trace.steps, PROFILE), RATE);
+  const rider = new GainRider(gainsOf(trace.steps, PROFILE), LINE_STEP, RATE);
   const out = samples.slice();
   // In blocks of any size it is the same.
   for (let at = 0; at < out.length; at += 777) rider.apply(out.subarray(at, at + 777));

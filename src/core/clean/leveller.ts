@@ -2,7 +2,7 @@ import type { Seconds } from '../time/range.ts';
 import type { NoiseProfile } from './noiseProfile.ts';
 
 /** Steps in which loudness is followed. */
-const STEP: Seconds = 0.05;
+export const LINE_STEP: Seconds = 0.05;
 const NOTHING = -120;
 /** Speech stands so far over the noise, and no further under what is loud, in dB. */
 const OVER_NOISE = 10;
@@ -24,7 +24,7 @@ export class LevelTrace {
   private count = 0;
 
   constructor(rate: number) {
-    this.size = Math.round(STEP * rate);
+    this.size = Math.round(LINE_STEP * rate);
   }
 
   push(samples: Float32Array): void {
@@ -70,7 +70,7 @@ function linesIn({ levels, peaks }: LevelSteps, { noise, speech }: Pick<NoisePro
   let count = 0;
   const close = () => {
     const to = last + 1;
-    if (from >= 0 && (to - from) * STEP >= LEAST_LINE)
+    if (from >= 0 && (to - from) * LINE_STEP >= LEAST_LINE)
       lines.push({ from, to, level: decibels(sum / count), peak: Math.max(...peaks.subarray(from, to)) });
     from = -1;
     sum = 0;
@@ -78,7 +78,7 @@ function linesIn({ levels, peaks }: LevelSteps, { noise, speech }: Pick<NoisePro
   };
   for (const [k, level] of levels.entries()) {
     if (level < least) continue;
-    if (from >= 0 && (k - last) * STEP > LEAST_PAUSE) close();
+    if (from >= 0 && (k - last) * LINE_STEP > LEAST_PAUSE) close();
     if (from < 0) from = k;
     last = k;
     sum += 10 ** (level / 10);
@@ -120,33 +120,4 @@ function middleOf(lines: readonly Line[]): number {
     if (2 * seen >= all) return level;
   }
   return sorted.at(-1)?.level ?? 0;
-}
-
-/** Multiplies samples, in order, by gains that move evenly from step to step. */
-export class GainRider {
-  private readonly size: number;
-  private at = 0;
-
-  /** @param gains in dB for each step; none leaves samples as they are */
-  constructor(
-    private readonly gains: Float32Array,
-    rate: number,
-  ) {
-    this.size = Math.round(STEP * rate);
-  }
-
-  /** Changes the samples in place. */
-  apply(samples: Float32Array): void {
-    const { gains, size } = this;
-    if (gains.length > 0)
-      for (let k = 0; k < samples.length; k++) {
-        // A gain is that of the middle of its step.
-        const place = (this.at + k) / size - 0.5;
-        const step = Math.max(0, Math.min(gains.length - 1, Math.floor(place)));
-        const [low, high] = [gains[step] as number, gains[Math.min(gains.length - 1, step + 1)] as number];
-        const gain = low + (high - low) * Math.max(0, Math.min(1, place - step));
-        samples[k] = (samples[k] as number) * 10 ** (gain / 20);
-      }
-    this.at += samples.length;
-  }
 }

@@ -13,6 +13,8 @@ const trackReport = z.object({
   speech: decibels,
   /** frequencies of hum, in hertz */
   hum: z.array(z.number()),
+  /** how many were made softer */
+  breaths: z.optional(z.number()),
   /** by which it was made as loud as the others */
   gain: decibels,
   after: z.nullable(loudness),

@@ -1,6 +1,6 @@
 import { Download } from 'lucide-react';
 import { lazy, useCallback, useEffect, useState } from 'react';
-import { type Cleaning, NOISE_STEPS } from '@/core/clean/cleaning.ts';
+import { type Cleaning, NOISE_STEPS, SOFTER_BREATHS } from '@/core/clean/cleaning.ts';
 import type { CleanedList } from '@/core/clean/messages.ts';
 import type { HandoffOptions } from '@/core/outputs/messages.ts';
 import { Check } from '@/ui/Check.tsx';
@@ -66,6 +66,12 @@ export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange }: P
         options={NOISE_STEPS.map((step) => [step, step === 'off' ? 'as it is' : `${step} less`] as const)}
         value={cleaning.noise}
         onChoose={(noise) => choose({ noise })}
+      />
+      <Choice<Cleaning['breaths']>
+        label="Breaths between words"
+        options={NOISE_STEPS.map((step) => [step, step === 'off' ? 'as they are' : `${SOFTER_BREATHS[step]} dB softer`] as const)}
+        value={cleaning.breaths}
+        onChoose={(breaths) => choose({ breaths })}
       />
       {(Object.keys(SWITCHES) as (keyof typeof SWITCHES)[]).map((name) => (
         <Check key={name} checked={cleaning[name]} onChange={(checked) => choose({ [name]: checked })}>
@@ -140,13 +146,14 @@ function Findings({ list }: { readonly list: CleanedList }) {
           >
             <Download size={12} aria-hidden /> Save the cleaned sound
           </a>
-          {report?.tracks.map(({ noise, speech, hum, gain, bands }, k) => (
+          {report?.tracks.map(({ noise, speech, hum, breaths, gain, bands }, k) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: tracks stay where they are
             <div key={k}>
               <p className="tabular quiet">
                 {report.tracks.length > 1 && `Track ${k + 1}: `}
                 {noise <= -100 ? 'no noise' : `noise ${decibels(noise)}, speech ${decibels(speech)}`}
                 {hum.length > 0 && `, hum at ${(hum[0] as number).toFixed(1)} Hz`}
+                {breaths !== undefined && `, ${breaths === 1 ? '1 breath' : `${breaths || 'no'} breaths`} found`}
                 {Math.abs(gain) >= 0.5 && `, ${gain > 0 ? 'raised' : 'lowered'} by ${Math.abs(gain).toFixed(1)} dB`}
               </p>
               {bands && (

@@ -1,9 +1,11 @@
 import { mkdir, mkdtemp, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { execa } from 'execa';
+import { BREATH_STEP, type BreathSteps, BreathTrace, breathGains, breathsIn } from '@/core/clean/breaths.ts';
 import { Cleaner } from '@/core/clean/cleaner.ts';
-import type { Cleaning } from '@/core/clean/cleaning.ts';
-import { GainRider, gainsOf, type LevelSteps, LevelTrace } from '@/core/clean/leveller.ts';
+import { type Cleaning, SOFTER_BREATHS } from '@/core/clean/cleaning.ts';
+import { GainRider } from '@/core/clean/gainRider.ts';
+import { gainsOf, type LevelSteps, LevelTrace, LINE_STEP } from '@/core/clean/leveller.ts';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import { NoiseMeter, type NoiseProfile } from '@/core/clean/noiseProfile.ts';
 import type { CleaningReport, TrackReport } from '@/core/clean/report.ts';
@@ -47,8 +49,8 @@ export async function cleanSound(
     const told = (step: number) => (share: number) => onProgress?.(Math.min(1, (step + share) / steps));
     for (const [k, track] of facts.audio.entries()) {
       const reader = { path, track, seconds: facts.duration, signal };
-      const profiles = await profilesOf(reader, told(2 * k));
-      const { loudness, bands } = await cleanTrack(reader, profiles, choices, join(work, `${k}.flac`), told(2 * k + 1));
+      const profiles = await profilesOf(reader, choices, told(2 * k));
+      const { loudness, bands, breaths } = await cleanTrack(reader, profiles, choices, join(work, `${k}.flac`), told(2 * k + 1));
       const [first] = profiles as [ChannelProfile];
       const { noise, speech, hum } = first;
       tracks.push({
@@ -56,6 +58,7 @@ export async function cleanSound(
         speech,
         hum: [...hum],
         gain: 0,
+        ...(choices.breaths !== 'off' && { breaths }),
         after: loudness,
         bands: { before: kept(first.bands), after: kept(bands) },
       });
@@ -110,23 +113,34 @@ async function* channelBlocks({ path, track, seconds, signal }: TrackReader): As
 /** What is known of a channel before it is cleaned. */
 interface ChannelProfile extends NoiseProfile {
   readonly steps: LevelSteps;
+  readonly breaths: BreathSteps;
 }
 
 const kept = ({ noise, speech }: NoiseProfile['bands']) => ({ noise: [...noise], speech: [...speech] });
 
-async function profilesOf(reader: TrackReader, onProgress: (share: number) => void): Promise<ChannelProfile[]> {
+async function profilesOf(
+  reader: TrackReader,
+  choices: Cleaning,
+  onProgress: (share: number) => void,
+): Promise<ChannelProfile[]> {
   const meters = Array.from({ length: channelsOf(reader.track) }, () => new NoiseMeter(SOUND_RATE));
   const traces = meters.map(() => new LevelTrace(SOUND_RATE));
+  const breaths = meters.map(() => new BreathTrace(SOUND_RATE));
   let count = 0;
   for await (const block of channelBlocks(reader)) {
     for (const [c, samples] of block.entries()) {
       meters[c]?.push(samples);
       traces[c]?.push(samples);
+      if (choices.breaths !== 'off') breaths[c]?.push(samples);
     }
     count += block[0]?.length ?? 0;
     onProgress(Math.min(1, count / SOUND_RATE / Math.max(1, reader.seconds)));
   }
-  return meters.map((meter, c) => ({ ...meter.profile(), steps: (traces[c] as LevelTrace).steps }));
+  return meters.map((meter, c) => ({
+    ...meter.profile(),
+    steps: (traces[c] as LevelTrace).steps,
+    breaths: (breaths[c] as BreathTrace).steps,
+  }));
 }
 
 /** Filters of ffmpeg for what is not steady. */
@@ -141,14 +155,19 @@ async function cleanTrack(
   choices: Cleaning,
   to: string,
   onProgress: (share: number) => void,
-): Promise<{ readonly loudness: Loudness | null; readonly bands: NoiseProfile['bands'] }> {
+): Promise<{ readonly loudness: Loudness | null; readonly bands: NoiseProfile['bands']; readonly breaths: number }> {
   const { seconds, signal } = reader;
   const channels = profiles.length;
   const cleaners = profiles.map((profile) => new Cleaner(choices, profile, SOUND_RATE));
   // Left and right move together, by the louder of them.
   const loudest = profiles.reduce((a, b) => (b.speech > a.speech ? b : a));
   const gains = choices.lines ? gainsOf(loudest.steps, loudest) : new Float32Array(0);
-  const riders = profiles.map(() => new GainRider(gains, SOUND_RATE));
+  const breaths = breathsIn(loudest.breaths, loudest);
+  const softer = breathGains(breaths, SOFTER_BREATHS[choices.breaths], loudest.breaths.levels.length);
+  const riders = profiles.map(() => [
+    new GainRider(gains, LINE_STEP, SOUND_RATE),
+    new GainRider(softer, BREATH_STEP, SOUND_RATE),
+  ]);
   const meter = new NoiseMeter(SOUND_RATE, false);
   const filters = [...unsteady(choices), `aresample=${SOUND_RATE}`, MEASURING];
   const output = ['-af', filters.join(','), '-sample_fmt', 's16', '-c:a', 'flac', '-f', 'flac', `file:${to}`];
@@ -158,7 +177,7 @@ async function cleanTrack(
   const write = (parts: readonly Float32Array[], most = Number.POSITIVE_INFINITY): Promise<boolean> => {
     const count = Math.min(most, parts[0]?.length ?? 0);
     came += count;
-    for (const [c, part] of parts.entries()) riders[c]?.apply(part);
+    for (const [c, part] of parts.entries()) for (const rider of riders[c] ?? []) rider.apply(part);
     if (parts[0]) meter.push(parts[0]);
     return sink.write(interleaved(parts, count));
   };
@@ -170,7 +189,7 @@ async function cleanTrack(
     }
     const last = cleaners.map((cleaner) => cleaner.end());
     await write(last, went - came);
-    return { loudness: readLoudness(await sink.end()) ?? null, bands: meter.profile().bands };
+    return { loudness: readLoudness(await sink.end()) ?? null, bands: meter.profile().bands, breaths: breaths.length };
   } finally {
     sink.close();
   }
