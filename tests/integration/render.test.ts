@@ -479,6 +479,55 @@ describe('cuts that are hidden', () => {
       expect([k, Math.abs(seen - wanted) < 6, seen, wanted]).toEqual([k, true, seen, wanted]);
     }
   });
+
+  it('go over into each other across files, and back in one file', async () => {
+    const [first, second] = ['first', 'second'].map((name, k) => {
+      const path = join(folder, `${name}-grey.mp4`);
+      // One grows brighter by the second, the other darker, and is of another size.
+      const picture = `color=black:s=${k === 0 ? '64x36' : '96x54'}:r=25:d=12,geq=lum='${k === 0 ? '40+3*floor(T)' : '220-3*floor(T)'}':cb=128:cr=128`;
+      const sources = ['-f', 'lavfi', '-i', picture, '-f', 'lavfi', '-i', 'sine=r=48000:d=12'];
+      execFileSync('ffmpeg', [
+        '-v',
+        'error',
+        '-y',
+        ...sources,
+        '-pix_fmt',
+        'yuv420p',
+        '-c:v',
+        'libx264',
+        '-qp',
+        '0',
+        '-c:a',
+        'aac',
+        path,
+      ]);
+      return path;
+    }) as [string, string];
+    const facts = [await probe(first), await probe(second)] as const;
+    const files = [
+      { path: first, facts: facts[0], start: 0, end: 12 },
+      { path: second, facts: facts[1], start: 20, end: 32 },
+    ];
+    const to = join(folder, 'across.mp4');
+    const programme = programmeOf([piece(6, 9), piece(25, 28), piece(1, 3)]);
+    const looks = { seamLook: 'dissolve' as const, dissolveFor: 0.4 };
+    await renderTo(files, programme, to, { title: '', crossfade: 0.01, looks });
+    const greys = framesOf(to);
+    expect(greys).toHaveLength(200);
+    const bright = (from: number) => (k: number) => 40 + 3 * Math.floor((from + k) / 25);
+    const dark = (k: number) => 220 - 3 * Math.floor((125 + k - 75) / 25);
+    const seams = [
+      { at: 75, goes: bright(150), comes: dark },
+      { at: 150, goes: dark, comes: bright(25 - 150) },
+    ];
+    for (const [k, seen] of greys.entries()) {
+      const over = seams.find(({ at }) => k >= at - 5 && k < at + 5);
+      const share = over ? (k - over.at + 5.5) / 10 : 0;
+      const shown = (k < 75 ? bright(150) : k < 150 ? dark : bright(25 - 150))(k);
+      const wanted = over ? over.goes(k) * (1 - share) + over.comes(k) * share : shown;
+      expect([k, Math.abs(seen - wanted) < 12, seen, wanted]).toEqual([k, true, seen, wanted]);
+    }
+  });
 });
 
 describe('a render that was stopped', () => {

@@ -47,7 +47,7 @@ describe('pieces that are shown closer', () => {
 describe('seams that dissolve', () => {
   const piece = (start: number, end: number, more = {}) => ({ start, end, rate: 1, ...more });
 
-  it('take no more than the pieces beside them have, and none goes back in the recording or beside what is hurried', () => {
+  it('take no more than the pieces beside them have, also back in the recording, and none is beside what is hurried', () => {
     const programme = programmeOf([
       piece(0, 3),
       piece(4, 4.2),
@@ -58,7 +58,7 @@ describe('seams that dissolve', () => {
       piece(13.02, 14),
     ]);
     const dissolves = viewsOf(programme, DISSOLVE, []).map(({ dissolve }) => dissolve);
-    expect(dissolves.map((seconds) => Math.round(100 * seconds) / 100)).toEqual([0, 0.2, 0.2, 0, 0, 0, 0.3]);
+    expect(dissolves.map((seconds) => Math.round(100 * seconds) / 100)).toEqual([0, 0.2, 0.2, 0, 0, 0.3, 0.3]);
   });
 
   it('are what was chosen for each, the last that was said of it, whatever is set', () => {

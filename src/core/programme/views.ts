@@ -51,7 +51,7 @@ export function viewsOf({ pieces, offsets, length }: Programme, settings: SeamSe
       isCloser = !isCloser;
       since = at;
     }
-    if (look !== 'dissolve' || piece.start <= before.end) return view();
+    if (look !== 'dissolve') return view();
     const dissolve = Math.min(settings.dissolveFor, lengthAt(k - 1), lengthAt(k));
     return view(dissolve >= LEAST_DISSOLVE ? dissolve : 0);
   });

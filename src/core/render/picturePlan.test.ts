@@ -119,6 +119,7 @@ describe('the picture of a programme', () => {
 });
 
 describe('pictures that go over into each other', () => {
+  const piece = (start: number, end: number) => ({ start, end, rate: 1 });
   const views = (count: number) => Array.from({ length: count }, (_, k) => ({ closer: 0, dissolve: k === 0 ? 0 : 0.4 }));
 
   it('stay in one segment, however much lies between them and however many there are', () => {
@@ -130,6 +131,29 @@ describe('pictures that go over into each other', () => {
     const dissolves = segments.flatMap(({ stretches, start }) => dissolvesIn(stretches).map(({ at }) => start + at));
     const seams = programmeOf(pieces).offsets.slice(1);
     expect(dissolves).toEqual(seams.map((seconds) => framesNear(seconds, PAL)));
+  });
+
+  it('are in a segment of their own across files and back in one, with what lies beyond both sides', () => {
+    const pieces = [piece(4, 6), piece(32, 34), piece(10, 12), piece(12.05, 14)];
+    const files = [file(0, 20), file(30, 5)];
+    const segments = segmentsOf(picturePlan(files, programmeOf(pieces), PAL, views(4)));
+    expect(segments.map(({ start, count, into }) => [start, count, into !== undefined])).toEqual([
+      [0, 45, false],
+      [45, 10, true],
+      [55, 40, false],
+      [95, 10, true],
+      [105, 94, false],
+    ]);
+    const [, over, , back] = segments;
+    expect(shown(over?.stretches ?? [])).toEqual(Array.from({ length: 10 }, (_, k) => 145 + k));
+    expect(shown(over?.into ? [over.into] : [])).toEqual(Array.from({ length: 10 }, (_, k) => 45 + k));
+    expect([over?.into?.source, back?.stretches[0]?.source, back?.into?.source, back?.into?.first]).toEqual([1, 1, 0, 245]);
+    // What begins with its file has nothing to come from.
+    const bare = segmentsOf(picturePlan(files, programmeOf([piece(4, 6), piece(30, 34)]), PAL, views(2)));
+    expect(bare.map(({ start, count, into }) => [start, count, into !== undefined])).toEqual([
+      [0, 50, false],
+      [50, 100, false],
+    ]);
   });
 
   it('show what was taken out beside the seam, forwards, and nothing else otherwise', () => {

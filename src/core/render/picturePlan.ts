@@ -90,13 +90,15 @@ export function rest({ dissolve: _, ...stretch }: PictureStretch, without: numbe
   return { ...stretch, first: first + without * rate, count: count - without };
 }
 
-/** What one process renders: it goes through one file, forwards. */
+/** What one process renders: it goes through one file, forwards, or through two at once where the picture of one goes over into that of the other. */
 export interface PictureSegment {
   /** frame of the programme with which it begins */
   readonly start: number;
   readonly count: number;
   /** one at least, all of one file; black ones without a picture stand alone, and so does what is copied */
   readonly stretches: readonly PictureStretch[];
+  /** what its only stretch goes over into, from its first frame to its last */
+  readonly into?: PictureStretch;
 }
 
 /** Bounds of a segment: what is worked out again at most after a kill, how long its filter grows, and when looking for a place is quicker than decoding. */
@@ -138,9 +140,25 @@ export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
     open = [rest(last, kept)];
     count = last.count - kept;
   };
-  for (const whole of stretches) {
+  /** A segment of its own for what goes over into another file, or back in the same one. @returns what is left of that */
+  const goOver = (last: PictureStretch, next: PictureStretch): PictureStretch => {
+    const half = Math.min(next.dissolve ?? 0, last.count >> 1, next.count >> 1, Math.floor(next.first / next.rate));
+    if (half < 1 || [last, next].some(({ black, copied }) => black !== undefined || copied)) {
+      close();
+      return next;
+    }
+    const kept = last.count - half;
+    open[open.length - 1] = { ...last, count: kept };
+    count -= half;
+    close();
+    const { dissolve: _, ...into } = { ...next, first: next.first - half * next.rate, count: 2 * half };
+    segments.push({ start, count: 2 * half, stretches: [{ ...rest(last, kept), count: 2 * half }], into });
+    start += 2 * half;
+    return rest(next, half);
+  };
+  for (let whole of stretches) {
     const last = open.at(-1);
-    if (!follows(last, whole)) close();
+    if (last && !follows(last, whole)) whole = goOver(last, whole);
     else if (isFull()) {
       if (last && last.count > 1 && whole.dissolve !== undefined) closeInside(last);
       else close();

@@ -6,6 +6,8 @@ import { MediaError } from './ffmpeg.ts';
 /** One process of ffmpeg that takes samples as they are made, at `SOUND_RATE`, as its first input. */
 export class SampleSink {
   private readonly running: ResultPromise<{ stdin: 'pipe'; reject: false }>;
+  /** that what was written before has gone through */
+  private gone: Promise<unknown> = Promise.resolve();
 
   /**
    * @param options of ffmpeg behind that input
@@ -30,12 +32,16 @@ export class SampleSink {
     this.running.stdin.on('error', () => {});
   }
 
-  /** Takes samples, channels interleaved, and waits while there are too many. @returns false when no more are taken */
+  /**
+   * Takes samples, channels interleaved, and waits until those before them have gone through: meanwhile the next can be made.
+   * @returns false when no more are taken
+   */
   async write(samples: Float32Array): Promise<boolean> {
     const { stdin } = this.running;
+    await this.gone;
     if (this.signal.aborted || stdin.destroyed) return false;
     if (samples.length > 0 && !stdin.write(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength)))
-      await Promise.race([new Promise((resolve) => stdin.once('drain', resolve)), this.running]);
+      this.gone = Promise.race([new Promise((resolve) => stdin.once('drain', resolve)), this.running]);
     return true;
   }
 

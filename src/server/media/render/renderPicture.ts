@@ -123,18 +123,22 @@ function copying({ files, plan }: PictureToRender, { stretches }: PictureSegment
 }
 
 /** A segment of a large picture may take as many times longer as it has more points. */
-function boundsOf({ count, stretches }: PictureSegment, { num, den }: FrameRate, { width, height }: PictureShape): ProcessBounds {
+function boundsOf(
+  { count, stretches, into }: PictureSegment,
+  { num, den }: FrameRate,
+  { width, height }: PictureShape,
+): ProcessBounds {
   const first = stretches[0] as PictureStretch;
   const last = stretches.at(-1) as PictureStretch;
   const read = last.first + last.count * last.rate - first.first;
-  const size = Math.max(1, (width * height) / (1920 * 1080));
+  const size = (into ? 2 : 1) * Math.max(1, (width * height) / (1920 * 1080));
   const seconds = (Math.max(count, read) * den) / num + 60;
   const bounds = boundsForPicture(seconds * size);
   // What is copied may be coded as lavishly as a camera does.
   return { ...bounds, writesMegabytes: (first.copied ? 16 : 4) * bounds.writesMegabytes };
 }
 
-function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { start, stretches }: PictureSegment) {
+function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { start, count, stretches, into }: PictureSegment) {
   const rate = formatRate(plan.rate);
   const first = stretches[0] as PictureStretch;
   const written = captions === undefined ? [] : [`setpts=N+${start}`, captions, `setpts=PTS-${start}`];
@@ -143,27 +147,46 @@ function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { 
     const black = `color=black:s=${shape.width}x${shape.height}:r=${rate},settb=${plan.rate.den}/${plan.rate.num},setsar=${shape.sar}`;
     return { inputs: [], filter: [black, ...ending].join(',') };
   }
-  const { path, facts } = files[first.source] as SoundFile;
-  const lead = Math.max(0, Math.floor(first.first) - LEAD);
-  const decoded = `[0:${facts.video?.index ?? 0}]fps=${rate}`;
-  const shown = (of: readonly PictureStretch[]) => [
+  const leadOf = (stretch: PictureStretch) => Math.max(0, Math.floor(stretch.first) - LEAD);
+  const lead = leadOf(first);
+  const inputsOf = (stretch: PictureStretch) => [
+    '-ss',
+    ((leadOf(stretch) * plan.rate.den) / plan.rate.num).toFixed(6),
+    ...inputArguments((files[stretch.source] as SoundFile).path),
+  ];
+  const decodedFrom = (input: number, { source }: PictureStretch) =>
+    `[${input}:${files[source]?.facts.video?.index ?? 0}]fps=${rate}`;
+  const decoded = decodedFrom(0, first);
+  const shown = (of: readonly PictureStretch[], lead: number) => [
     `select='${chosenFrames(of, lead)}'`,
     'setpts=N',
     ...fittedInto(shape, choices),
     ...comeCloser(of, shape, choices.centre),
     ...blackened(of),
   ];
+  if (into) {
+    const sides = [first, into].map((side, k) => [
+      decodedFrom(k, side),
+      ...shown([side], leadOf(side)),
+      // Where a file has nothing beyond the seam, its last picture stays.
+      'tpad=stop_mode=clone:stop=-1',
+    ]);
+    const [stays, comes] = sides as [string[], string[]];
+    const over = overInto([{ at: count >> 1, half: count >> 1 }]);
+    const filter = `${stays.join(',')}[stays];${comes.join(',')}[comes];${over},${ending.join(',')}`;
+    return { inputs: [...inputsOf(first), ...inputsOf(into)], filter };
+  }
   const dissolves = dissolvesIn(stretches);
   const filter =
     dissolves.length === 0
-      ? [decoded, ...shown(stretches), ...ending].join(',')
+      ? [decoded, ...shown(stretches, lead), ...ending].join(',')
       : [
           `${decoded},split[early][late]`,
-          `[late]${shown(shiftedBy(stretches, 'stays')).join(',')}[stays]`,
-          `[early]${shown(shiftedBy(stretches, 'comes')).join(',')}[comes]`,
+          `[late]${shown(shiftedBy(stretches, 'stays'), lead).join(',')}[stays]`,
+          `[early]${shown(shiftedBy(stretches, 'comes'), lead).join(',')}[comes]`,
           `${overInto(dissolves)},${ending.join(',')}`,
         ].join(';');
-  return { inputs: ['-ss', ((lead * plan.rate.den) / plan.rate.num).toFixed(6), ...inputArguments(path)], filter };
+  return { inputs: inputsOf(first), filter };
 }
 
 /** Steps in which one picture goes over into another: more are not seen. */
