@@ -60,8 +60,16 @@ export async function soak(plan: SoakPlan, say: (line: string) => void = () => {
   const port = String(await freePort());
   const env = environmentFor({ DATABASE_URL: cluster.url, PORT: port, ZETEMIS_DATA_DIR: data, LOG_LEVEL: 'silent' });
   const address = `http://127.0.0.1:${port}`;
-  let web = launchWeb(env);
-  const workers = [launchWorker(env), launchWorker(env)];
+  const faults: string[] = [];
+  /** What is killed has no exit code. */
+  const watched = (child: ReturnType<typeof launchWeb>, name: string) =>
+    child.once('exit', (code) => {
+      if (code) faults.push(`the ${name} ended by itself`);
+    });
+  const startWeb = () => watched(launchWeb(env), 'web server');
+  const startWorker = () => watched(launchWorker(env), 'queue worker');
+  let web = startWeb();
+  const workers = [startWorker(), startWorker()];
   await answering(address, whenEnded(web, 'web server'));
 
   const next = numbers(7);
@@ -72,7 +80,6 @@ export async function soak(plan: SoakPlan, say: (line: string) => void = () => {
   };
   let ended = false;
   const count = { answered: 0, slowest: 0, over1s: 0, kills: 0, decided: 0 };
-  const faults: string[] = [];
 
   async function ask(path: string, options: RequestInit = {}): Promise<Response | undefined> {
     const began = Date.now();
@@ -174,11 +181,11 @@ export async function soak(plan: SoakPlan, say: (line: string) => void = () => {
       disturb(12);
       if (next() < 0.5) {
         await end(web);
-        web = launchWeb(env);
+        web = startWeb();
       } else {
         const which = next() < 0.5 ? 0 : 1;
         await end(workers[which] as (typeof workers)[number]);
-        workers[which] = launchWorker(env);
+        workers[which] = startWorker();
       }
     }
   };
@@ -285,6 +292,7 @@ export async function soak(plan: SoakPlan, say: (line: string) => void = () => {
 }
 
 async function end(child: ReturnType<typeof launchWeb>): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) return;
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGKILL');
   await gone;

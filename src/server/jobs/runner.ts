@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Logger, type Runner, run, type TaskList, type WorkerEvents } from 'graphile-worker';
+import pg from 'pg';
 import { config } from '../config.ts';
 import { GrowingWait } from '../db/outage.ts';
 import { log } from '../log.ts';
@@ -30,9 +31,10 @@ export async function keepSlot(taskList: TaskList, living: LivingWorkers, shutdo
     events.on('worker:getJob:empty', () => wait.reset());
     events.on('job:complete', () => wait.reset());
     let runner: Runner | undefined;
+    const pgPool = openPool();
     try {
       runner = await run({
-        connectionString: config.DATABASE_URL,
+        pgPool,
         concurrency: 1,
         noHandleSignals: true,
         pollInterval: 1000,
@@ -50,9 +52,22 @@ export async function keepSlot(taskList: TaskList, living: LivingWorkers, shutdo
       log.warn({ error: (error as Error).message }, 'the queue cannot be reached');
     } finally {
       forget();
+      void pgPool.end().catch(() => {});
     }
     if (!shutdown.aborted) await wait.next(shutdown).catch(() => {});
   }
+}
+
+/**
+ * Connections of a slot. The queue stops listening to its own pool before that has ended, and what the database says in between, as when it
+ * is shut down, would end the process.
+ */
+function openPool(): pg.Pool {
+  const pool = new pg.Pool({ connectionString: config.DATABASE_URL });
+  const lost = (error: Error) => log.warn({ error: error.message }, 'the queue lost a connection');
+  pool.on('error', lost);
+  pool.on('connect', (client) => client.on('error', lost));
+  return pool;
 }
 
 const aborted = (signal: AbortSignal): Promise<void> =>
