@@ -14,8 +14,9 @@ export interface SoundFile extends Range {
   readonly sound?: { readonly path: string; readonly facts: MediaFacts } | undefined;
 }
 
-/** Two channels of 16 bits. */
+/** Two channels of 16 bits, which go from -32768. */
 const FRAME_BYTES = 4;
+const TO_UNIT = 1 / 32_768;
 /** Samples that are kept behind the last one read: seams and stretched parts look back so far. */
 const KEPT = 20 * SOUND_RATE;
 /** ... and as much again, so that they are moved to the front only now and then. */
@@ -66,6 +67,7 @@ class ForwardReader {
   private readonly chunks: AsyncIterator<Buffer>;
   /** the last frames that were read, `count` of them, the first of them being number `start` of the file */
   private readonly kept = new Int16Array(2 * ROOM);
+  private readonly bytes = new Uint8Array(this.kept.buffer);
   private start = 0;
   private count = 0;
   private rest: Buffer = Buffer.alloc(0);
@@ -83,7 +85,9 @@ class ForwardReader {
     while (!this.isAtEnd && this.start + this.count < to) await this.read();
     const [first, last] = [Math.max(from, this.start), Math.min(to, this.start + this.count)];
     const [source, target] = [2 * (first - this.start), 2 * (at + first - from)];
-    for (let k = 0; k < 2 * (last - first); k++) out[target + k] = (this.kept[source + k] as number) / 32_768;
+    const { kept } = this;
+    const values = 2 * (last - first);
+    for (let k = 0; k < values; k++) out[target + k] = (kept[source + k] as number) * TO_UNIT;
   }
 
   private async read(): Promise<void> {
@@ -101,10 +105,7 @@ class ForwardReader {
       this.start += drop;
       this.count = KEPT;
     }
-    // Samples of two bytes must begin at an even place in memory.
-    const samples = new Uint8Array(frames * FRAME_BYTES);
-    samples.set(bytes.subarray(0, frames * FRAME_BYTES));
-    this.kept.set(new Int16Array(samples.buffer), 2 * this.count);
+    this.bytes.set(bytes.subarray(0, frames * FRAME_BYTES), this.count * FRAME_BYTES);
     this.count += frames;
   }
 
