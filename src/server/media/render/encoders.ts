@@ -8,6 +8,8 @@ interface Encoder {
   /** bits a second of its sound, where the size of a file is asked for */
   readonly soundRate: number;
   readonly container: readonly string[];
+  /** a container for its sound alone, which keeps how many samples the encoder puts before the first */
+  readonly alone: 'mp4' | 'ogg' | 'matroska';
   readonly picture?: PictureEncoder;
   /** how captions are written as a track */
   readonly captions?: string;
@@ -48,15 +50,15 @@ const AV1: PictureEncoder = {
   atRate: atAverage,
 };
 
-const AAC = { sound: ['-c:a', 'aac', '-b:a', '192k'], soundRate: 192_000 };
-const OPUS = { sound: ['-c:a', 'libopus', '-b:a', '128k'], soundRate: 128_000 };
+const AAC = { sound: ['-c:a', 'aac', '-b:a', '192k'], soundRate: 192_000, alone: 'mp4' } as const;
+const OPUS = { sound: ['-c:a', 'libopus', '-b:a', '128k'], soundRate: 128_000, alone: 'ogg' } as const;
 const MP4 = { container: ['-movflags', '+faststart'], captions: 'mov_text' };
 
 /** A new format is a line here, and one in `RENDER_FORMATS`. */
 export const ENCODERS: Readonly<Record<RenderFormatId, Encoder>> = {
-  wav: { format: 'wav', sound: ['-c:a', 'pcm_s16le'], soundRate: 1_536_000, container: ['-rf64', 'auto'] },
-  flac: { format: 'flac', sound: ['-c:a', 'flac'], soundRate: 800_000, container: [] },
-  mp3: { format: 'mp3', sound: ['-c:a', 'libmp3lame', '-q:a', '2'], soundRate: 190_000, container: [] },
+  wav: { format: 'wav', alone: 'matroska', sound: ['-c:a', 'pcm_s16le'], soundRate: 1_536_000, container: ['-rf64', 'auto'] },
+  flac: { format: 'flac', alone: 'matroska', sound: ['-c:a', 'flac'], soundRate: 800_000, container: [] },
+  mp3: { format: 'mp3', alone: 'matroska', sound: ['-c:a', 'libmp3lame', '-q:a', '2'], soundRate: 190_000, container: [] },
   m4a: { format: 'ipod', ...AAC, container: ['-movflags', '+faststart'] },
   opus: { format: 'opus', ...OPUS, container: [] },
   mp4: { format: 'mp4', ...AAC, ...MP4, picture: H264 },

@@ -7,7 +7,7 @@ import { withCopies } from '@/core/render/copying.ts';
 import type { PicturePlan } from '@/core/render/picturePlan.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, boundsForSoundFile, type ProcessBounds } from '../bounds.ts';
-import { MediaError } from '../ffmpeg.ts';
+import { checkEnded, MediaError, startFfmpeg } from '../ffmpeg.ts';
 import type { SoundFile } from './clockSamples.ts';
 import { ENCODERS } from './encoders.ts';
 import { entryFrames } from './entryFrames.ts';
@@ -47,76 +47,165 @@ const LEAST_BITS = 60_000;
  * where it was killed. The file is there when it is whole; one of that name is replaced then.
  * @throws MediaError when a recording cannot be decoded, or the file not written
  */
-export async function renderFile(
-  rendering: Rendering,
-  to: string,
-  work: string,
-  { signal, onProgress }: Running,
-): Promise<Rendered> {
+export async function renderFile(rendering: Rendering, to: string, work: string, running: Running): Promise<Rendered> {
   const { choices, programme, files } = rendering;
-  const encoder = ENCODERS[choices.format];
-  const hasPicture = isOfPicture(choices.format);
   if (programme.length === 0) throw new MediaError('Nothing is left of the recording: there is nothing to render.');
   await mkdir(work, { recursive: true });
-  const isFilmed = files.some(({ facts }) => facts.video);
-  const soundShare = hasPicture && isFilmed ? 1 - PICTURE_SHARE : 1;
-  const plain = hasPicture && !isFilmed ? await plainPicture(rendering, work, bitsFor(choices, programme.length)) : undefined;
-  const pictures =
-    hasPicture && isFilmed
-      ? await renderedPicture(rendering, work, { signal, onProgress: (share) => onProgress?.(PICTURE_SHARE * share) })
-      : [];
-  const sound: SoundToRender = rendering;
-  const bounds = boundsForFile(rendering);
-  const levelled =
-    choices.loudness === null
-      ? undefined
-      : await filtersTo(choices.loudness, sound, boundsForSoundFile(programme.length), {
-          signal,
-          onProgress: (share) => onProgress?.(1 - soundShare + (soundShare * share) / 2),
-        });
-  const filters = levelled?.filters ?? [];
-  const count = tracksIn(choices, Math.max(...files.map(({ facts }) => facts.audio.length)));
-  const encodingShare = (levelled ? soundShare / 2 : soundShare) / count;
-  const told = (done: number) => (share: number) => onProgress?.(1 - encodingShare * (count - done - share));
   const part = `${to}.part`;
   try {
-    const others: string[] = [];
-    for (let k = 1; k < count; k++) {
-      const name = `track-${k}.mka`;
-      const outputs = [...THE_SOUND, ...encoder.sound, '-f', 'matroska', '-y', name];
-      const target = { cwd: work, filters, isMeasured: false, outputs, bounds };
-      await pourSound({ ...sound, files: onlyTrack(files, k) }, target, { signal, onProgress: told(k - 1) });
-      others.push(name);
-    }
-    const inputs = await besideSound(rendering, pictures, others, work);
-    const after = await pourSound(
-      count === 1 ? sound : { ...sound, files: onlyTrack(files, 0) },
-      {
-        cwd: work,
-        inputs: inputs.options,
-        filters,
-        rest: plain?.graph,
-        // Of tracks apart there is no loudness of all together.
-        isMeasured: levelled !== undefined && count === 1,
-        outputs: [
-          ...(plain?.outputs ?? []),
-          ...inputs.maps,
-          ...['-map_metadata', '-1', '-metadata', `title=${rendering.title}`],
-          ...encoder.sound,
-          ...others.flatMap((_, k) => [`-c:a:${k + 1}`, 'copy']),
-          ...encoder.container,
-          ...['-f', encoder.format, `file:${part}`],
-        ],
-        bounds,
-      },
-      { signal, onProgress: told(count - 1) },
-    );
+    const isFilmed = isOfPicture(choices.format) && files.some(({ facts }) => facts.video);
+    const rendered = await (isFilmed ? filmedFile : soundFile)(rendering, part, work, running);
     await rename(part, to);
     await rm(work, { recursive: true, force: true });
-    return { before: levelled?.before, after };
+    return rendered;
   } finally {
     await rm(part, { force: true });
   }
+}
+
+/** Picture and sound side by side, each by processes of its own, and then together as they are. */
+async function filmedFile(rendering: Rendering, to: string, work: string, { signal, onProgress }: Running): Promise<Rendered> {
+  const picture = await pictureOf(rendering, work);
+  const failing = new AbortController();
+  const both = AbortSignal.any([signal, failing.signal]);
+  const done = { picture: 0, sound: 0 };
+  const tell = (which: keyof typeof done) => (share: number) => {
+    done[which] = share;
+    onProgress?.(PICTURE_SHARE * done.picture + (1 - PICTURE_SHARE) * done.sound);
+  };
+  /** What fails first ends the other, and is what is told. */
+  const endingBoth = async <T>(work: Promise<T>): Promise<T> =>
+    work.catch((error) => {
+      failing.abort(error);
+      throw error;
+    });
+  const [pictures, sound] = await Promise.allSettled([
+    endingBoth(renderSegments(picture, work, { signal: both, onProgress: tell('picture') })),
+    endingBoth(soundTracks(rendering, work, { signal: both, onProgress: tell('sound') })),
+  ]);
+  if (pictures.status === 'rejected' || sound.status === 'rejected') throw failing.signal.reason;
+  await joinStreams(rendering, { pictures: pictures.value, tracks: sound.value.tracks }, to, work, signal);
+  return sound.value.rendered;
+}
+
+/** Puts encoded pictures and sound into one file. */
+async function joinStreams(
+  rendering: Rendering,
+  { pictures, tracks }: { readonly pictures: readonly string[]; readonly tracks: readonly string[] },
+  to: string,
+  work: string,
+  signal: AbortSignal,
+): Promise<void> {
+  const encoder = ENCODERS[rendering.choices.format];
+  const list = pictures.map((name) => `file ${name}\n`).join('');
+  await writeFile(join(work, 'pictures.txt'), `ffconcat version 1.0\n${list}`);
+  const beside = await besideSound(rendering, work, 1 + tracks.length);
+  // What is copied and what is encoded have parameters of their own, which stand among the pictures: ISO/IEC 14496-15 names that so.
+  const asIs = isCopied(rendering.choices) && rendering.choices.format === 'mp4' ? ['-tag:v', 'avc3'] : [];
+  // biome-ignore format: one option and its value a pair
+  const options = ['-progress', 'pipe:3', '-y', '-f', 'concat', '-i', 'pictures.txt', ...tracks.flatMap((name) => ['-i', name]), ...beside.options,
+    '-map', '0:v', '-c:v', 'copy', ...asIs, ...tracks.flatMap((_, k) => ['-map', `${k + 1}:a`]), '-c:a', 'copy', ...beside.maps,
+    ...titled(rendering), ...encoder.container, '-f', encoder.format, `file:${to}`];
+  const { running, outputs } = startFfmpeg(options, 1, boundsForFile(rendering), signal, work);
+  // What is told of itself shows that it goes on.
+  (outputs[0] as NodeJS.ReadableStream).resume();
+  const ended = await running;
+  if (signal.aborted) throw new DOMException('rendering was cancelled', 'AbortError');
+  checkEnded(ended, 'The file cannot be written.');
+}
+
+const titled = ({ title }: Rendering): string[] => ['-map_metadata', '-1', '-metadata', `title=${title}`];
+
+/** Sound, with a plain picture where the format has one: both are made from the same samples at once. */
+async function soundFile(rendering: Rendering, to: string, work: string, { signal, onProgress }: Running): Promise<Rendered> {
+  const { choices, programme } = rendering;
+  const encoder = ENCODERS[choices.format];
+  const plain = isOfPicture(choices.format) ? await plainPicture(rendering, work, bitsFor(choices, programme.length)) : undefined;
+  const { levelled, share } = await levelledTo(rendering, { signal, onProgress });
+  const count = trackCount(rendering);
+  const told = (done: number) => (part: number) => onProgress?.(1 - (share / count) * (count - done - part));
+  const others: string[] = [];
+  for (let k = 1; k < count; k++) others.push(await poured(rendering, k, levelled, work, { signal, onProgress: told(k - 1) }));
+  const beside = await besideSound(rendering, work, 1 + others.length);
+  const after = await pourSound(
+    count === 1 ? rendering : { ...rendering, files: onlyTrack(rendering.files, 0) },
+    {
+      cwd: work,
+      inputs: [...others.flatMap((name) => ['-i', name]), ...beside.options],
+      filters: levelled?.filters ?? [],
+      rest: plain?.graph,
+      // Of tracks apart there is no loudness of all together.
+      isMeasured: levelled !== undefined && count === 1,
+      outputs: [
+        ...(plain?.outputs ?? []),
+        ...THE_SOUND,
+        ...others.flatMap((_, k) => ['-map', `${k + 1}:a`]),
+        ...beside.maps,
+        ...titled(rendering),
+        ...encoder.sound,
+        ...others.flatMap((_, k) => [`-c:a:${k + 1}`, 'copy']),
+        ...encoder.container,
+        ...['-f', encoder.format, `file:${to}`],
+      ],
+      bounds: boundsForFile(rendering),
+    },
+    { signal, onProgress: told(count - 1) },
+  );
+  return { before: levelled?.before, after };
+}
+
+/** The sound of a programme as files, one a track. */
+async function soundTracks(rendering: Rendering, work: string, { signal, onProgress }: Running) {
+  const { levelled, share } = await levelledTo(rendering, { signal, onProgress });
+  const count = trackCount(rendering);
+  const tracks: string[] = [];
+  let after: Loudness | undefined;
+  for (let k = 0; k < count; k++) {
+    const told = (part: number) => onProgress?.(1 - (share / count) * (count - k - part));
+    tracks.push(
+      await poured(rendering, count === 1 ? undefined : k, levelled, work, { signal, onProgress: told }, (loudness) => {
+        after = loudness;
+      }),
+    );
+  }
+  return { tracks, rendered: { before: levelled?.before, after } };
+}
+
+const trackCount = ({ choices, files }: Rendering): number =>
+  tracksIn(choices, Math.max(...files.map(({ facts }) => facts.audio.length)));
+
+type Levelled = Awaited<ReturnType<typeof filtersTo>> | undefined;
+
+/** What brings a programme to its loudness, where that is asked for. @returns also the share of the time that is left for the sound itself */
+async function levelledTo(rendering: Rendering, { signal, onProgress }: Running): Promise<{ levelled: Levelled; share: number }> {
+  const { choices, programme } = rendering;
+  if (choices.loudness === null) return { levelled: undefined, share: 1 };
+  const told = (share: number) => onProgress?.(share / 2);
+  const levelled = await filtersTo(choices.loudness, rendering, boundsForSoundFile(programme.length), {
+    signal,
+    onProgress: told,
+  });
+  return { levelled, share: 1 / 2 };
+}
+
+/** Encodes the sound, or one track of it, into a file of the work folder. @returns its name */
+async function poured(
+  rendering: Rendering,
+  track: number | undefined,
+  levelled: Levelled,
+  work: string,
+  running: Running,
+  onLoudness?: (loudness: Loudness | undefined) => void,
+): Promise<string> {
+  const { sound: encoded, alone } = ENCODERS[rendering.choices.format];
+  const name = `track-${track ?? 'all'}.${alone}`;
+  const isMeasured = levelled !== undefined && track === undefined;
+  const outputs = [...THE_SOUND, ...encoded, '-f', alone, '-y', name];
+  const sound = track === undefined ? rendering : { ...rendering, files: onlyTrack(rendering.files, track) };
+  const target = { cwd: work, filters: levelled?.filters ?? [], isMeasured, outputs, bounds: boundsForFile(rendering) };
+  const loudness = await pourSound(sound, target, running);
+  if (isMeasured) onLoudness?.(loudness);
+  return name;
 }
 
 /** Files with one of their tracks alone; those that have fewer are silent. */
@@ -145,7 +234,8 @@ function bitsFor({ megabytes, format }: RenderChoices, length: Seconds): number 
   return Math.max(LEAST_BITS, (megabytes * 8e6 * (1 - OVERHEAD)) / length - ENCODERS[format].soundRate);
 }
 
-async function renderedPicture(rendering: Rendering, work: string, running: Running): Promise<string[]> {
+/** What the picture is made of; what was finished of another is taken away. */
+async function pictureOf(rendering: Rendering, work: string): Promise<PictureToRender> {
   const { files, plan, choices, programme, captions } = rendering;
   const first = files.find(({ facts }) => facts.video);
   const shape = await shapeFor(first && { path: first.path, index: first.facts.video?.index ?? 0 }, choices.size);
@@ -160,7 +250,7 @@ async function renderedPicture(rendering: Rendering, work: string, running: Runn
   };
   await keepOnlyIfSame(work, JSON.stringify({ picture, burnt }));
   await bringLetters(work, burnt);
-  return renderSegments(picture, work, running);
+  return picture;
 }
 
 /** A plan in which what can be copied is. */
@@ -179,28 +269,11 @@ async function keepOnlyIfSame(work: string, what: string): Promise<void> {
   await writeFile(path, digest);
 }
 
-/** What comes into a file beside its sound, in the order of the inputs. */
-async function besideSound(
-  { choices, captions, chapters }: Rendering,
-  pictures: readonly string[],
-  tracks: readonly string[],
-  work: string,
-) {
+/** What comes into a file beside its picture and sound, behind so many inputs. */
+async function besideSound({ choices, captions, chapters }: Rendering, work: string, inputs: number) {
   const options: string[] = [];
   const maps: string[] = [];
-  let count = 1;
-  if (pictures.length > 0) {
-    await writeFile(join(work, 'pictures.txt'), `ffconcat version 1.0\n${pictures.map((name) => `file ${name}\n`).join('')}`);
-    options.push('-f', 'concat', '-i', 'pictures.txt');
-    maps.push('-map', `${count++}:v`, '-c:v', 'copy');
-    // What is copied and what is encoded have parameters of their own, which stand among the pictures: ISO/IEC 14496-15 names that so.
-    if (isCopied(choices) && choices.format === 'mp4') maps.push('-tag:v', 'avc3');
-  }
-  maps.push(...THE_SOUND);
-  for (const track of tracks) {
-    options.push('-i', track);
-    maps.push('-map', `${count++}:a`);
-  }
+  let count = inputs;
   const asTrack = ENCODERS[choices.format].captions;
   if (choices.captions === 'track' && captions !== '' && asTrack) {
     await writeFile(join(work, 'track.srt'), captions);
