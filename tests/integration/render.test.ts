@@ -547,7 +547,7 @@ describe('a render that was stopped', () => {
     });
     await expect(rendering).rejects.toThrow();
     const work = join(folder, 'work');
-    const finished = () => readdirSync(work).filter((name) => name.endsWith('.mp4'));
+    const finished = () => readdirSync(work).filter((name) => /^picture-\d+\.mp4$/.test(name));
     const kept = finished().map((name) => [name, statSync(join(work, name)).mtimeMs]);
     expect(kept.length).toBeGreaterThanOrEqual(1);
     let seen: unknown[] = [];
