@@ -2,6 +2,32 @@
 
 declare module 'soundtouchjs';
 
+declare module 'sherpa-onnx-node' {
+  interface Stream {
+    acceptWaveform(wave: Wave): void;
+  }
+  interface Wave {
+    samples: Float32Array;
+    sampleRate: number;
+  }
+  interface OfflineRecognizer {
+    createStream(): Stream;
+    decodeAsync(stream: Stream): Promise<{
+      text: string;
+      tokens: string[];
+      timestamps: number[];
+      durations: number[];
+      ys_log_probs: number[];
+    }>;
+  }
+  const engine: {
+    OfflineRecognizer: { createAsync(configuration: unknown): Promise<OfflineRecognizer> };
+    /** @param isShared whether its samples stay where the engine put them */
+    readWave(path: string, isShared: boolean): Wave;
+  };
+  export default engine;
+}
+
 declare namespace App {
   interface Locals extends Readonly<import('./server/http/webServer.ts').Asker> {}
 }

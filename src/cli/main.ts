@@ -23,6 +23,7 @@ import { addHandoffCommands, summaryOf } from './handoff.ts';
 import { addKeepingCommands } from './keep.ts';
 import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
+import { addModelCommands } from './models.ts';
 import { collect } from './options.ts';
 import { addRenderCommand } from './render.ts';
 
@@ -68,6 +69,7 @@ async function detectAll(files: readonly string[], options: Options & { json?: s
 
 addHandoffCommands(program, common);
 addRenderCommand(program, common);
+addModelCommands(program);
 
 interface WordsOptions {
   to: string;

@@ -133,7 +133,7 @@ describe('parts for a recogniser', () => {
 
   it('without any silence are cut all the same', () => {
     const parts = partsOf(100, []);
-    expect(parts.map(({ end, start }) => Math.round(end - start))).toEqual([33, 33, 33]);
+    expect(parts.map(({ end, start }) => Math.round(end - start))).toEqual([34, 35, 34]);
     expect([parts[0]?.start, parts.at(-1)?.end]).toEqual([0, 100]);
   });
 

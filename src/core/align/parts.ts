@@ -4,46 +4,58 @@ import type { Range, Seconds } from '../time/range.ts';
 const MOST: Seconds = 45;
 /** ... and, where there is more, not shorter: starting costs half a second, and a recogniser needs some words to go by. */
 const LEAST: Seconds = 12;
+const FIRST: Seconds = 6;
 /** Silence kept round what is spoken, so that no soft start is lost; of a shorter one each side keeps half. */
 const MARGIN: Seconds = 0.25;
 
+/** Parts of speech that no silence parts overlap by so much on either side: beside an edge a recogniser hears worse. */
+const OVERLAP: Seconds = 1;
+
 /**
- * Cuts a recording into parts for a recogniser: at silences, which are left out where they are long.
+ * Cuts a recording into parts for a recogniser: at silences, which are left out where they are long. Where there is none, parts overlap.
  * @param silences in order and disjoint
  * @param parallel parts that are worked on at a time: a short recording gives as many, of about the same length
+ * @param longest seconds that a part may have
  */
-export function partsOf(duration: Seconds, silences: readonly Range[], parallel = 1): Range[] {
+export function partsOf(duration: Seconds, silences: readonly Range[], parallel = 1, longest = MOST): Range[] {
+  // What overlaps is added to both sides of a part.
+  const most = Math.min(MOST, longest) - 2 * Math.max(OVERLAP, MARGIN);
   const spoken: { start: number; end: number }[] = [];
   let at = 0;
   for (const { start, end } of [...silences, { start: duration, end: duration }]) {
-    if (start > at) for (const piece of inPieces(at, start)) spoken.push(piece);
+    if (start > at) for (const piece of inPieces(at, start, most)) spoken.push(piece);
     at = end;
   }
-  const fewest = joined(spoken, MOST);
+  const fewest = joined(spoken, () => most, most);
   const total = fewest.reduce((sum, { start, end }) => sum + end - start, 0);
-  const parts = joined(spoken, Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel))));
+  const enough = Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel)));
+  // The first ones are short: soon something is heard of how it goes on.
+  const parts = joined(spoken, (count) => (fewest.length > parallel && count <= parallel ? FIRST : enough), most);
   return parts.map(({ start, end }, k) => {
     const [before, after] = [parts[k - 1], parts[k + 1]];
-    const lead = before ? Math.min(MARGIN, (start - before.end) / 2) : MARGIN;
-    const rest = after ? Math.min(MARGIN, (after.start - end) / 2) : MARGIN;
+    const lead = before ? beside(start - before.end) : MARGIN;
+    const rest = after ? beside(after.start - end) : MARGIN;
     return { start: Math.max(0, start - lead), end: Math.min(duration, end + rest) };
   });
 }
 
+/** How much more a part has beside a silence: half of it at most, and where there is none, what overlaps. */
+const beside = (silence: Seconds): Seconds => (silence > 0 ? Math.min(MARGIN, silence / 2) : OVERLAP);
+
 /** Joins what is spoken until a part is long enough, never to more than the most. */
-function joined(spoken: readonly Range[], enough: Seconds): Range[] {
+function joined(spoken: readonly Range[], enough: (count: number) => Seconds, most: Seconds): Range[] {
   const parts: { start: number; end: number }[] = [];
   for (const { start, end } of spoken) {
     const last = parts.at(-1);
-    if (last && last.end - last.start < enough && end - last.start <= MOST) last.end = end;
+    if (last && last.end - last.start < enough(parts.length) && end - last.start <= most) last.end = end;
     else parts.push({ start, end });
   }
   return parts;
 }
 
 /** Speech without any silence is cut into equal pieces all the same. */
-function inPieces(start: Seconds, end: Seconds): { start: number; end: number }[] {
-  const count = Math.ceil((end - start) / MOST);
+function inPieces(start: Seconds, end: Seconds, most: Seconds): { start: number; end: number }[] {
+  const count = Math.ceil((end - start) / most);
   const each = (end - start) / count;
   return Array.from({ length: count }, (_, k) => ({ start: start + k * each, end: start + (k + 1) * each }));
 }

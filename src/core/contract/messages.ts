@@ -162,7 +162,7 @@ export const imported = z.object({
 });
 export type Imported = z.infer<typeof imported>;
 
-export const recogniserId = z.enum(['local', 'remote', 'stand-in']);
+export const recogniserId = z.enum(['model', 'local', 'remote', 'stand-in']);
 export const recogniserList = z.object({
   recognisers: z.array(
     z.object({

@@ -1,7 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { residentMegabytes } from '../media/resident.ts';
 import { BeyondBounds, type Computation } from './computations.ts';
 
 export interface ComputeBounds {
@@ -12,7 +12,6 @@ export interface ComputeBounds {
 /** A cut of three hours takes two to six seconds and 700 MB here. */
 const BOUNDS: ComputeBounds = { seconds: 120, megabytes: 3000 };
 const LOOK_MS = 500;
-const PAGE_BYTES = 4096;
 
 const answer = z.object({ error: z.string().optional() });
 
@@ -78,10 +77,4 @@ export class ComputeProcess {
     });
     return child;
   }
-}
-
-/** Memory that a process holds, as proc(5) tells in pages. */
-async function residentMegabytes(pid: number): Promise<number> {
-  const [, pages = '0'] = (await readFile(`/proc/${pid}/statm`, 'latin1').catch(() => '')).split(' ');
-  return (Number(pages) * PAGE_BYTES) / 1e6;
 }

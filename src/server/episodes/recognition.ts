@@ -17,13 +17,10 @@ export const RECOGNISERS = recognisersWith({
 export async function listRecognisers(): Promise<RecogniserList> {
   return {
     recognisers: await Promise.all(
-      RECOGNISERS.map(async ({ id, label, help, languages, unavailable }) => ({
-        id,
-        label,
-        help,
-        languages: [...languages],
-        unavailable: (await unavailable()) ?? null,
-      })),
+      RECOGNISERS.map(async ({ id, label, state }) => {
+        const { help, languages, unavailable } = await state();
+        return { id, label, help, languages: [...languages], unavailable: unavailable ?? null };
+      }),
     ),
   };
 }
@@ -32,7 +29,7 @@ export async function listRecognisers(): Promise<RecogniserList> {
 export async function askRecognition(episodeId: string, { recogniser, language }: AskRecognition): Promise<void> {
   const { recordings } = await findEpisode(episodeId);
   if (!recordings.every(({ medium }) => medium.measured)) throw new Refusal(409, 'This recording is still being measured.');
-  const why = await recogniserOf(RECOGNISERS, recogniser).unavailable();
+  const why = (await recogniserOf(RECOGNISERS, recogniser).state()).unavailable;
   if (why) throw new Refusal(409, why);
   await db.transaction(async (trx) => {
     for (const { id, medium } of recordings)

@@ -7,6 +7,8 @@ export const recognisedWord = z.object({
   end: z.number().min(0).max(1e6),
   confidence: z.number().min(0).max(1).default(1),
   speaker: z.string().max(100).optional(),
+  /** where it is not known when it was said; words of a part are then in order alone */
+  timing: z.literal('unknown').optional(),
 });
 export type RecognisedWord = z.infer<typeof recognisedWord>;
 
@@ -18,23 +20,40 @@ export interface SoundPart {
   readonly offset: number;
 }
 
-/** Something that turns speech into words. The three there are differ in where the work is done. */
-export interface Recogniser {
-  readonly id: RecogniserId;
-  readonly label: string;
+/** What can be said of a recogniser now. */
+export interface RecogniserState {
   /** what it is, in a line */
   readonly help: string;
   /** BCP 47 tags that it knows, the first by default */
   readonly languages: readonly string[];
-  /** parts that it can work on at a time */
-  readonly parallel: number;
-  /** why it cannot be used now, fit to show; undefined when it can */
-  unavailable(): Promise<string | undefined>;
-  /** @throws RecogniserError */
-  recognise(part: SoundPart, language: string, signal: AbortSignal | undefined): Promise<RecognisedWord[]>;
+  /** why it cannot be used, fit to show */
+  readonly unavailable?: string | undefined;
 }
 
-export const RECOGNISER_IDS = ['local', 'remote', 'stand-in'] as const;
+/** Hears a part. @throws RecogniserError */
+export type Hearing = (part: SoundPart, language: string, signal: AbortSignal | undefined) => Promise<RecognisedWord[]>;
+
+/** A recogniser that holds something while it listens. */
+export interface OpenRecogniser {
+  readonly recognise: Hearing;
+  close(): void;
+}
+
+/** Something that turns speech into words. Those there are differ in where the work is done. */
+export interface Recogniser {
+  readonly id: RecogniserId;
+  readonly label: string;
+  /** parts that it can work on at a time */
+  readonly parallel: number;
+  /** seconds of sound that it takes at a time, where that is less than usual */
+  readonly longest?: number;
+  state(): Promise<RecogniserState>;
+  recognise: Hearing;
+  /** what is to be held while several parts are heard. @throws RecogniserError */
+  open?(language: string): Promise<OpenRecogniser>;
+}
+
+export const RECOGNISER_IDS = ['model', 'local', 'remote', 'stand-in'] as const;
 export type RecogniserId = (typeof RECOGNISER_IDS)[number];
 
 /** A part that was not recognised; `message` is fit to show. */

@@ -1,5 +1,7 @@
 import { join } from 'node:path';
+import { modelsFolder } from '../models/models.ts';
 import { local } from './local.ts';
+import { modelRecogniser } from './model.ts';
 import type { Recogniser, RecogniserId } from './recogniser.ts';
 import { remoteAt } from './remote.ts';
 import { standInWith } from './standIn.ts';
@@ -17,6 +19,7 @@ const DEMO = join(process.cwd(), 'demo', 'media');
 
 /** Every recogniser there is. A new one is a file of its own and a line here. */
 export const recognisersWith = ({ url, key, standInDelay, standInFails }: RecogniserSettings): readonly Recogniser[] => [
+  modelRecogniser(modelsFolder()),
   local,
   remoteAt({ url, key }),
   standInWith({ folder: DEMO, delay: standInDelay ?? 0, failEvery: standInFails ?? 0 }),

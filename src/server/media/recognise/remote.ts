@@ -37,10 +37,12 @@ export interface RemoteOptions {
 export const remoteAt = ({ url, key, timeoutMs = TIMEOUT_MS }: RemoteOptions): Recogniser => ({
   id: 'remote',
   label: 'A service',
-  help: url ? `Sends the sound to ${new URL(url).host}.` : 'Sends the sound to an address set by ZETEMIS_RECOGNISER_URL.',
-  languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
   parallel: 2,
-  unavailable: async () => (url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.'),
+  state: async () => ({
+    help: url ? `Sends the sound to ${new URL(url).host}.` : 'Sends the sound to an address set by ZETEMIS_RECOGNISER_URL.',
+    languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
+    unavailable: url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.',
+  }),
   recognise: (part, language, signal) => ask(url ?? '', key, part, language, timeoutMs, signal),
 });
 

@@ -1,20 +1,19 @@
-import { mkdir, mkdtemp, readFile, rename, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { execa } from 'execa';
 import pMap from 'p-map';
 import { z } from 'zod';
 import { partsOf } from '@/core/align/parts.ts';
+import { shareOut } from '@/core/align/share.ts';
+import { stitch } from '@/core/align/stitch.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { type PreparedMaterial, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { BOUNDS_FOR_A_LOOK, beyondBounds, bounded } from '../bounds.ts';
-import { inputArguments, MediaError } from '../ffmpeg.ts';
 import type { MeasureOptions } from '../measure.ts';
-import { type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
+import { type Hearing, type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
+import { soundPart } from './soundPart.ts';
 
 /** Silence of this length may part two parts: few words hold one, and parts of one length end together. */
 const PARTING = 0.2;
@@ -25,11 +24,21 @@ export interface RecogniseOptions extends MeasureOptions {
   readonly recording: string;
   /** where parts that are done are kept, so that a second run goes on where the first stopped */
   readonly folder: string;
+  /** the moment after which it begins to listen; what lies before comes last */
+  readonly from?: number | undefined;
+  /** told of all words so far whenever a part is done; not where there are several tracks */
+  readonly onHeard?: ((heard: HeardSoFar) => void) | undefined;
 }
 
 interface Part extends Range {
   readonly track: number;
   readonly file: string;
+}
+
+/** What has been heard so far, and of which stretches of the recording. */
+export interface HeardSoFar {
+  readonly words: readonly Word[];
+  readonly stretches: readonly Range[];
 }
 
 /**
@@ -45,58 +54,111 @@ export async function recognise(
   prepared: PreparedMaterial,
   options: RecogniseOptions,
 ): Promise<Word[]> {
-  const why = await recogniser.unavailable();
-  if (why) throw new RecogniserError(why, false);
+  const { unavailable } = await recogniser.state();
+  if (unavailable) throw new RecogniserError(unavailable, false);
   await mkdir(options.folder, { recursive: true });
-  const parts = partsOfTracks(prepared, facts.audio.length, recogniser.parallel, options.folder);
+  const { parts, silences } = partsOfTracks(prepared, facts.audio.length, recogniser, options.folder);
   const total = parts.reduce((sum, { start, end }) => sum + end - start, 0);
   let done = 0;
   const failed: Error[] = [];
-  const words: RecognisedWord[][] = [];
-  const work = async (part: Part, k: number) => {
+  const heard: RecognisedWord[][] = [];
+  const several = facts.audio.length > 1;
+  const open = await recogniser.open?.(options.language);
+  const hearing = open?.recognise ?? recogniser.recognise;
+  const work = async (k: number) => {
+    const part = parts[k] as Part;
     options.signal?.throwIfAborted();
     try {
-      words[k] = (await readPart(part.file)) ?? (await recognisePart(recogniser, path, facts, part, options));
+      heard[k] = (await readPart(part.file)) ?? (await recognisePart(hearing, path, facts, part, options));
     } catch (error) {
       if (options.signal?.aborted || !(error instanceof RecogniserError)) throw error;
       failed.push(error);
     }
     done += part.end - part.start;
     options.onProgress?.((done / total) * facts.duration);
+    // Of one track alone what is not heard yet can be told from what nobody said.
+    if (heard[k] && !several)
+      options.onHeard?.({ words: wordsOf(parts, heard, silences, several), stretches: parts.filter((_, k) => heard[k]) });
   };
-  await pMap(parts, work, { concurrency: recogniser.parallel });
+  try {
+    await pMap(fromMoment(parts, options.from ?? 0), work, { concurrency: recogniser.parallel });
+  } finally {
+    open?.close();
+  }
   if (failed.length > 0)
     throw new RecogniserError(
       `${failed.length} of ${parts.length} parts failed: ${failed[0]?.message} Trying again does those alone.`,
       true,
     );
-  const several = facts.audio.length > 1;
-  return parts
-    .flatMap(({ track, start }, k) =>
-      (words[k] ?? []).map(
-        (word): Word => ({
-          text: word.text,
-          start: Math.round((start + word.start) * 1000) / 1000,
-          end: Math.round((start + Math.max(word.start, word.end)) * 1000) / 1000,
-          confidence: Math.round(word.confidence * 100) / 100,
-          speaker: several ? `Track ${track + 1}` : (word.speaker ?? ''),
-          timing: 'measured',
-        }),
-      ),
-    )
-    .sort((a, b) => a.start - b.start || a.end - b.end);
+  return wordsOf(parts, heard, silences, several);
 }
 
-function partsOfTracks(prepared: PreparedMaterial, tracks: number, parallel: number, folder: string): Part[] {
-  return Array.from({ length: tracks }, (_, track) => {
+/** Places of parts in the order in which they are heard: first what comes after a moment. */
+function fromMoment(parts: readonly Part[], from: number): number[] {
+  const places = [...parts.keys()];
+  const isLater = (k: number) => (parts[k] as Part).end > from;
+  return [...places.filter(isLater), ...places.filter((k) => !isLater(k))];
+}
+
+/** Words of all parts that have been heard, in order of time. */
+function wordsOf(
+  parts: readonly Part[],
+  heard: readonly (readonly RecognisedWord[] | undefined)[],
+  silences: readonly (readonly Range[])[],
+  several: boolean,
+): Word[] {
+  const byTrack = new Map<number, Word[]>();
+  let before: Part | undefined;
+  for (const [k, part] of parts.entries()) {
+    const words = heard[k];
+    if (!words) continue;
+    const placed = placedIn(part, words, silences[part.track] ?? [], several);
+    const known = byTrack.get(part.track) ?? [];
+    const from = before?.track === part.track ? Math.min(part.start, before.end) : part.start;
+    byTrack.set(part.track, stitch(known, placed, from, before?.track === part.track ? before.end : part.start));
+    before = part;
+  }
+  return [...byTrack.values()].flat().sort((a, b) => a.start - b.start || a.end - b.end);
+}
+
+const milliseconds = (at: number): number => Math.round(at * 1000) / 1000;
+
+/** Words of a part on the clock of the recording; those of whose times nothing is known share its sound. */
+function placedIn(part: Part, words: readonly RecognisedWord[], silences: readonly Range[], several: boolean): Word[] {
+  const isUntimed = words.some(({ timing }) => timing === 'unknown');
+  const shares = isUntimed
+    ? shareOut(
+        words.map(({ text }) => text),
+        part,
+        silences,
+      )
+    : [];
+  return words.map((word, k): Word => {
+    const { start, end } = shares[k] ?? { start: part.start + word.start, end: part.start + Math.max(word.start, word.end) };
+    return {
+      text: word.text,
+      start: milliseconds(start),
+      end: milliseconds(end),
+      confidence: Math.round(word.confidence * 100) / 100,
+      speaker: several ? `Track ${part.track + 1}` : (word.speaker ?? ''),
+      timing: isUntimed ? 'estimated' : 'measured',
+    };
+  });
+}
+
+function partsOfTracks(prepared: PreparedMaterial, tracks: number, { parallel, longest }: Recogniser, folder: string) {
+  const silences = Array.from({ length: tracks }, (_, track) => {
     // What another microphone hears better is left to that one.
     const settings = { ...DEFAULT_SETTINGS, listen: String(track + 1) };
-    const silences = silencesOf(preparedPauses(prepared), settings, PARTING);
-    return partsOf(prepared.material.duration, silences, parallel).map(({ start, end }) => {
+    return silencesOf(preparedPauses(prepared), settings, PARTING);
+  });
+  const parts = silences.flatMap((silent, track) =>
+    partsOf(prepared.material.duration, silent, parallel, longest).map(({ start, end }): Part => {
       const name = [track + 1, ...[start, end].map((at) => Math.round(at * 1000))].join('-');
       return { track, start, end, file: join(folder, `${name}.json`) };
-    });
-  }).flat();
+    }),
+  );
+  return { parts, silences };
 }
 
 async function readPart(file: string): Promise<RecognisedWord[] | undefined> {
@@ -104,34 +166,17 @@ async function readPart(file: string): Promise<RecognisedWord[] | undefined> {
   return text === undefined ? undefined : z.array(recognisedWord).parse(JSON.parse(text));
 }
 
-async function recognisePart(
-  recogniser: Recogniser,
+function recognisePart(
+  hearing: Hearing,
   path: string,
   facts: MediaFacts,
   part: Part,
   { language, recording, signal }: RecogniseOptions,
 ): Promise<RecognisedWord[]> {
-  const folder = await mkdtemp(join(tmpdir(), 'zetemis-part-'));
-  try {
-    const wav = join(folder, 'part.wav');
-    await cutSound(path, facts.audio[part.track]?.index ?? 0, part, wav, signal);
-    const words = await recogniser.recognise({ path: wav, recording, offset: part.start }, language, signal);
+  return soundPart(path, facts.audio[part.track]?.index ?? 0, part, signal, async (wav) => {
+    const words = await hearing({ path: wav, recording, offset: part.start }, language, signal);
     await writeFile(`${part.file}.part`, JSON.stringify(words));
     await rename(`${part.file}.part`, part.file);
     return words;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
-}
-
-async function cutSound(path: string, stream: number, { start, end }: Range, to: string, signal: AbortSignal | undefined) {
-  const ended = await execa(
-    // biome-ignore format: one option and its value a pair
-    ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
-      ...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1', '-ar', '16000',
-      '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], BOUNDS_FOR_A_LOOK),
-    { reject: false, timeout: 60_000, ...(signal && { cancelSignal: signal }) },
-  );
-  if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
-  if (ended.failed) throw new MediaError(['The sound cannot be decoded.', beyondBounds(ended)].filter(Boolean).join(' '));
+  });
 }

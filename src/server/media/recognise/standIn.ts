@@ -80,10 +80,8 @@ export function standInWith(options: StandInOptions): Recogniser {
   return {
     id: 'stand-in',
     label: 'Stand-in',
-    help: 'Answers like a service, from the words of the demo; for trying out.',
-    languages: ['en'],
     parallel: 2,
-    unavailable: async () => undefined,
+    state: async () => ({ help: 'Answers like a service, from the words of the demo; for trying out.', languages: ['en'] }),
     async recognise(part, language, signal) {
       if (!knownWords(options.folder, part.recording))
         throw new RecogniserError('The stand-in knows the demo recordings alone.', false);

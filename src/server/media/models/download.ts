@@ -1,0 +1,84 @@
+import { createHash } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { rm, stat, statfs } from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { ReadableStream as WebStream } from 'node:stream/web';
+import { MediaError } from '../ffmpeg.ts';
+
+/** A model that is unpacked lies beside its archive for a while. */
+const TIMES_ITS_SIZE = 3;
+const MOST_BYTES = 20e9;
+/** Silence of a server after which it has gone. */
+const SILENT_MS = 60_000;
+
+export interface Downloading {
+  readonly signal?: AbortSignal | undefined;
+  /** told the share that has come; undefined while it is not known */
+  readonly onShare?: ((share: number | undefined) => void) | undefined;
+}
+
+/**
+ * Fetches a file. What has come stays when it breaks off, and the next time goes on behind it.
+ * @throws MediaError saying what went wrong, AbortError when it was cancelled
+ */
+export async function download(url: string, to: string, { signal, onShare }: Downloading = {}): Promise<void> {
+  const has = await stat(to).then(
+    ({ size }) => size,
+    () => 0,
+  );
+  const silent = new AbortController();
+  const stopping = AbortSignal.any([silent.signal, ...(signal ? [signal] : [])]);
+  let patience = setTimeout(() => silent.abort(), SILENT_MS);
+  const heard = () => {
+    clearTimeout(patience);
+    patience = setTimeout(() => silent.abort(), SILENT_MS);
+  };
+  try {
+    const answer = await fetch(url, { signal: stopping, ...(has > 0 && { headers: { range: `bytes=${has}-` } }) });
+    // All of it is there already.
+    if (answer.status === 416) return await answer.body?.cancel();
+    if (!answer.ok || !answer.body) throw new MediaError(`The address answered ${answer.status}.`);
+    const from = answer.status === 206 ? has : 0;
+    const left = Number(answer.headers.get('content-length') ?? Number.NaN);
+    const total = from + left;
+    if (total > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
+    if (Number.isFinite(left)) await checkRoom(to, TIMES_ITS_SIZE * total - from);
+    let come = from;
+    const counted = async function* (chunks: AsyncIterable<Uint8Array>) {
+      for await (const chunk of chunks) {
+        heard();
+        come += chunk.length;
+        if (come > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
+        onShare?.(Number.isFinite(total) ? come / total : undefined);
+        yield chunk;
+      }
+    };
+    await pipeline(Readable.fromWeb(answer.body as WebStream), counted, createWriteStream(to, { flags: from > 0 ? 'a' : 'w' }));
+    if (Number.isFinite(total) && come !== total)
+      throw new MediaError('It broke off. What has come is kept: try again to go on.');
+  } catch (error) {
+    if (signal?.aborted) throw new DOMException('adding a model was cancelled', 'AbortError');
+    if (error instanceof MediaError || (error as NodeJS.ErrnoException).code === 'ENOSPC') throw error;
+    throw new MediaError('The address cannot be reached, or it broke off. What has come is kept: try again to go on.');
+  } finally {
+    clearTimeout(patience);
+  }
+}
+
+/** @throws MediaError where the disk has no room for so many bytes */
+export async function checkRoom(place: string, bytes: number): Promise<void> {
+  const { bavail, bsize } = await statfs(new URL('.', `file://${place}`).pathname);
+  const missing = bytes - bavail * bsize;
+  if (missing > 0) throw new MediaError(`The disk has no room for it: ${Math.ceil(missing / 1e6)} MB are missing.`);
+}
+
+/** SHA-256 of a file, in hexadecimal digits. */
+export async function digestOf(path: string, signal?: AbortSignal): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash, { signal });
+  return hash.digest('hex');
+}
+
+/** Forgets what has come of a file. */
+export const forgetDownload = (path: string): Promise<void> => rm(path, { force: true });

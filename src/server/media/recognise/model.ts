@@ -1,0 +1,83 @@
+import { availableParallelism } from 'node:os';
+import { wordsOfTokens } from '@/core/align/tokenWords.ts';
+import { MediaError } from '../ffmpeg.ts';
+import { Engine, type Heard } from '../models/engine.ts';
+import { modelFilesIn } from '../models/modelFiles.ts';
+import { type Model, modelFor, modelsIn } from '../models/models.ts';
+import { type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserError } from './recogniser.ts';
+
+/** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
+const LONGEST = 28;
+
+/**
+ * The models that were brought to this machine. Which one hears follows from the language; each job has a process of its own, so that it can be
+ * ended at any moment and takes nobody else with it.
+ * @param folder where they lie
+ */
+export const modelRecogniser = (folder: string): Recogniser => ({
+  id: 'model',
+  label: 'A model on this machine',
+  parallel: Math.max(1, availableParallelism()),
+  longest: LONGEST,
+
+  async state() {
+    const models = await modelsIn(folder);
+    const languages = [...new Set(models.flatMap(({ card }) => card.languages))];
+    return models.length === 0
+      ? { help: '', languages: ['en'], unavailable: 'No model is here yet: bin/zetemis models add, or under Models in the menu.' }
+      : { help: models.map(helpOf).join(' '), languages: languages.length > 0 ? languages : ['en'] };
+  },
+
+  async recognise(part, language, signal) {
+    const open = await openModel(folder, language);
+    try {
+      return await open.recognise(part, language, signal);
+    } finally {
+      open.close();
+    }
+  },
+
+  open: (language) => openModel(folder, language),
+});
+
+function helpOf({ card: { name, bytes, pace, wrong } }: Model): string {
+  const share = Math.round(100 * Math.max(0, 1 - wrong));
+  return `${name}, ${Math.ceil(bytes / 1e6)} MB: a minute takes ${(60 * pace).toFixed(1)} s on one core here, and of shipped English speech it hears ${share} words in 100 right.`;
+}
+
+async function openModel(folder: string, language: string): Promise<OpenRecogniser> {
+  const model = modelFor(await modelsIn(folder), language);
+  if (!model) throw new RecogniserError(`No model here knows the language ${language}.`, false);
+  const files = await modelFilesIn(model.folder).catch((error) => {
+    throw asRecogniserError(error, false);
+  });
+  const engine = new Engine(files, language);
+  await engine.ready().catch((error) => {
+    throw asRecogniserError(error, false);
+  });
+  return {
+    recognise: async (part, _, signal) => {
+      const heard = await engine.hear(part.path, signal).catch((error) => {
+        throw asRecogniserError(error, true);
+      });
+      return wordsIn(heard);
+    },
+    close: () => engine.close(),
+  };
+}
+
+const asRecogniserError = (error: Error, again: boolean): Error =>
+  error instanceof MediaError ? new RecogniserError(error.message, again) : error;
+
+/** Words of what was heard: where each token has a time, with theirs; else in order alone. */
+function wordsIn({ text, tokens, timestamps, durations, logProbabilities, seconds }: Heard): RecognisedWord[] {
+  if (tokens.length > 0 && tokens.length === timestamps.length)
+    return wordsOfTokens({ tokens, timestamps, durations, logProbabilities }, seconds).map((word) => ({
+      confidence: 1,
+      ...word,
+    }));
+  return text
+    .split(/\s+/)
+    .filter((word) => word !== '')
+    .map((word) => ({ text: word, start: 0, end: 0, confidence: 1, timing: 'unknown' as const }));
+}

@@ -1,0 +1,36 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { execa } from 'execa';
+import type { Range } from '@/core/time/range.ts';
+import { BOUNDS_FOR_A_LOOK, beyondBounds, bounded } from '../bounds.ts';
+import { inputArguments, MediaError } from '../ffmpeg.ts';
+
+/**
+ * Lets somebody listen to a part of a stream: a WAV file of 16 kHz, one channel, which is gone afterwards.
+ * @throws MediaError when it cannot be decoded, AbortError when it was cancelled
+ */
+export async function soundPart<T>(
+  path: string,
+  stream: number,
+  { start, end }: Range,
+  signal: AbortSignal | undefined,
+  listen: (wav: string) => Promise<T>,
+): Promise<T> {
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-part-'));
+  try {
+    const to = join(folder, 'part.wav');
+    const ended = await execa(
+      // biome-ignore format: one option and its value a pair
+      ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
+        ...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1', '-ar', '16000',
+        '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], BOUNDS_FOR_A_LOOK),
+      { reject: false, timeout: 60_000, ...(signal && { cancelSignal: signal }) },
+    );
+    if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
+    if (ended.failed) throw new MediaError(['The sound cannot be decoded.', beyondBounds(ended)].filter(Boolean).join(' '));
+    return await listen(to);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,236 @@
+import { execFileSync } from 'node:child_process';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { zipSync } from 'fflate';
+import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import { addModel, removeModel } from '@/server/media/models/addModel.ts';
+import { Engine } from '@/server/media/models/engine.ts';
+import { modelFilesIn } from '@/server/media/models/modelFiles.ts';
+import { modelsIn } from '@/server/media/models/models.ts';
+import { modelRecogniser } from '@/server/media/recognise/model.ts';
+import { RecogniserError } from '@/server/media/recognise/recogniser.ts';
+import { folderFor } from '../media.ts';
+import { TONES, writeTinyModel } from '../tinyModel.ts';
+
+const folder = folderFor('models');
+const source = join(folder, 'tones');
+mkdirSync(source);
+writeTinyModel(source);
+writeFileSync(join(source, 'README.md'), '---\nlanguage:\n- en\n- de\nlicense: cc0-1.0\n---\n# Hears tones\n');
+const pack = (name: string, ...how: string[]): string => {
+  const to = join(folder, name);
+  execFileSync('tar', [...how, '-f', to, '-C', folder, 'tones']);
+  return to;
+};
+const archive = pack('tones.tar.bz2', '-cj');
+const zipped = (name: string, files: Record<string, Uint8Array>): string => {
+  const to = join(folder, name);
+  writeFileSync(to, zipSync(files));
+  return to;
+};
+const filesOf = (prefix: string) =>
+  Object.fromEntries(readdirSync(source).map((name) => [`${prefix}${name}`, new Uint8Array(readFileSync(join(source, name)))]));
+
+let models: string;
+let count = 0;
+beforeEach(() => {
+  models = join(folder, `models-${count++}`);
+});
+/** What a failed try has left; a download that broke off may stay. */
+const left = () => (existsSync(models) ? readdirSync(models) : []);
+
+/** A recording of tones: which, from when to when. */
+function recording(name: string, ...tones: readonly (readonly [token: string, from: number, to: number])[]): string {
+  const sounds = tones.map(([token, from, to]) => `sin(2*PI*${TONES[token]}*t)*between(t,${from},${to})`);
+  const path = join(folder, name);
+  const made = `aevalsrc='0.3*(${sounds.join('+')})':s=16000:d=4`;
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', made, '-c:a', 'pcm_s16le', path]);
+  return path;
+}
+
+const hear = async (path: string, signal?: AbortSignal) =>
+  modelRecogniser(models).recognise({ path, recording: 'tones', offset: 0 }, 'en', signal);
+
+describe('a model', () => {
+  it.each([
+    ['a folder', () => source],
+    ['a tar made small by bzip2', () => archive],
+    ['a tar made small by gzip', () => pack('tones.tar.gz', '-cz')],
+    ['a plain tar', () => pack('tones.tar', '-c')],
+    ['a zip', () => zipped('tones.zip', filesOf('tones/'))],
+  ])('is added from %s, and hears words with their times', async (_, from) => {
+    const steps = new Set<string>();
+    const card = await addModel(from(), { folder: models, onProgress: (step) => steps.add(step) });
+    expect(card).toMatchObject({ name: 'tones', kind: 'CTC', languages: ['en', 'de'], tokenTimes: true });
+    expect(card.pace).toBeGreaterThan(0);
+    expect(steps).toContain('trying it');
+    expect((await modelsIn(models)).map(({ card }) => card)).toEqual([card]);
+    const words = await hear(
+      recording('ticks.wav', ['▁tick', 0.5, 0.8], ['▁tock', 1, 1.2], ['ing', 1.2, 1.4], ['▁chime', 2, 2.5]),
+    );
+    expect(words.map(({ text }) => text)).toEqual(['tick', 'tocking', 'chime']);
+    for (const [k, start] of [0.5, 1, 2].entries()) expect(Math.abs((words[k]?.start ?? 0) - start)).toBeLessThan(0.06);
+    await removeModel('tones', models);
+    expect(left()).toEqual([]);
+    await expect(removeModel('tones', models)).rejects.toThrow('There is no model tones.');
+  });
+  it('takes what is said of it in place of what its files say, and a name once', async () => {
+    const card = await addModel(archive, { folder: models, name: 'mine', languages: ['nl'] });
+    expect(card).toMatchObject({ name: 'mine', languages: ['nl'] });
+    await expect(addModel(archive, { folder: models, name: 'mine' })).rejects.toThrow('There is a model mine already.');
+    await expect(addModel(archive, { folder: models, name: '../mine' })).rejects.toThrow(/is no name for a model/);
+    await expect(addModel(archive, { folder: models, languages: ['!'] })).rejects.toThrow(/names no language/);
+    await expect(hear(recording('one.wav', ['▁tick', 0.5, 0.8]))).rejects.toThrow('No model here knows the language en.');
+    expect(left()).toEqual(['mine']);
+  });
+
+  it.each<[string, (into: string) => void, RegExp]>([
+    ['a network that is cut short', (into) => truncateSync(join(into, 'model.onnx'), 700), /no whole network/],
+    [
+      'a network that is something else',
+      (into) => writeFileSync(join(into, 'model.onnx'), 'words '.repeat(500)),
+      /no whole network/,
+    ],
+    ['no network', (into) => rmSync(join(into, 'model.onnx')), /holds no network/],
+    ['no tokens', (into) => rmSync(join(into, 'tokens.txt')), /lacks tokens\.txt/],
+    [
+      'tokens that are none',
+      (into) => writeFileSync(join(into, 'tokens.txt'), 'once upon a time\nthere was a clock\n'),
+      /not what it should be/,
+    ],
+    ['an encoder alone', (into) => renameSync(join(into, 'model.onnx'), join(into, 'encoder.onnx')), /lacks a network: decoder/],
+    [
+      'a joiner that does not fit',
+      (into) => {
+        for (const part of ['encoder', 'decoder', 'joiner']) cpSync(join(into, 'model.onnx'), join(into, `${part}.onnx`));
+        rmSync(join(into, 'model.onnx'));
+      },
+      /cannot be loaded/,
+    ],
+  ])('is refused with the reason, and nothing is left of it: %s', async (what, spoil, reason) => {
+    const spoiled = join(folder, `spoiled ${what}`);
+    cpSync(source, spoiled, { recursive: true });
+    spoil(spoiled);
+    await expect(addModel(spoiled, { folder: models })).rejects.toThrow(reason);
+    expect(left()).toEqual([]);
+  });
+
+  it('is refused where its archive is cut short, damaged, something else, or not the one that was meant', async () => {
+    const bytes = readFileSync(archive);
+    const half = join(folder, 'half.tar.bz2');
+    writeFileSync(half, bytes.subarray(0, bytes.length / 2));
+    const zip = readFileSync(zipped('whole.zip', filesOf('tones/')));
+    const halfZip = join(folder, 'half.zip');
+    writeFileSync(halfZip, zip.subarray(0, zip.length / 2));
+    const text = join(folder, 'text.zip');
+    writeFileSync(text, 'a clock');
+    for (const damaged of [half, halfZip])
+      await expect(addModel(damaged, { folder: models })).rejects.toThrow(/damaged or cut short/);
+    await expect(addModel(text, { folder: models })).rejects.toThrow(/no archive that can be read/);
+    await expect(addModel(join(folder, 'nowhere'), { folder: models })).rejects.toThrow(/There is nothing at/);
+    await expect(addModel('ftp://127.0.0.1/tones.zip', { folder: models })).rejects.toThrow(/https:/);
+    await expect(addModel(archive, { folder: models, digest: 'ab'.repeat(32) })).rejects.toThrow(/not the one that was meant/);
+    expect(left()).toEqual([]);
+  });
+
+  it('writes nothing beside its folder, whatever its archive says, and follows no link', async () => {
+    const outside = join(folder, 'outside.txt');
+    const climbing = zipped('climbing.zip', { ...filesOf('tones/'), 'tones/../../../outside.txt': new Uint8Array([1]) });
+    await addModel(climbing, { folder: models, name: 'climbing' }).catch((error) => expect(error.message).toMatch(/damaged/));
+    const linked = join(folder, 'linked');
+    cpSync(source, linked, { recursive: true });
+    symlinkSync('/etc', join(linked, 'passage'));
+    execFileSync('tar', ['-cf', join(folder, 'linked.tar'), '-C', folder, 'linked']);
+    await addModel(join(folder, 'linked.tar'), { folder: models });
+    expect(readdirSync(join(models, 'linked'))).not.toContain('passage');
+    expect(existsSync(outside)).toBe(false);
+  });
+});
+
+describe('a model at an address', () => {
+  const bytes = readFileSync(archive);
+  let breaksAfter = Number.POSITIVE_INFINITY;
+  let asked: (string | undefined)[] = [];
+  let server: Server;
+  const address = async (): Promise<string> => {
+    server ??= createServer((request, response) => {
+      asked.push(request.headers.range);
+      if (!request.url?.startsWith('/tones')) {
+        response.writeHead(404).end();
+        return;
+      }
+      const from = Number(/bytes=(\d+)-/.exec(request.headers.range ?? '')?.[1] ?? 0);
+      const rest = bytes.subarray(from);
+      response.writeHead(from > 0 ? 206 : 200, { 'content-length': String(rest.length) });
+      if (rest.length <= breaksAfter) response.end(rest);
+      else response.write(rest.subarray(0, breaksAfter), () => setTimeout(() => response.destroy(), 100));
+    });
+    if (!server.listening) await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    return `http://127.0.0.1:${(server.address() as AddressInfo).port}/tones.tar.bz2?key=secret`;
+  };
+  afterAll(() => server?.close());
+  beforeEach(() => {
+    asked = [];
+    breaksAfter = Number.POSITIVE_INFINITY;
+  });
+
+  it('is fetched, goes on where it broke off, and keeps no key', async () => {
+    breaksAfter = 400;
+    await expect(addModel(await address(), { folder: models })).rejects.toThrow(/try again to go on/);
+    expect(left()).toHaveLength(1);
+    breaksAfter = Number.POSITIVE_INFINITY;
+    const card = await addModel(await address(), { folder: models });
+    expect(asked).toEqual([undefined, 'bytes=400-']);
+    expect(JSON.stringify(card)).not.toContain('secret');
+    expect(card.from).toMatch(/^http:\/\/127\.0\.0\.1:\d+\/tones\.tar\.bz2$/);
+    expect(left()).toEqual(['tones']);
+  });
+
+  it('says what the server answered, and stops when it is told to', async () => {
+    await expect(addModel((await address()).replace('tones', 'none'), { folder: models })).rejects.toThrow(
+      'The address answered 404.',
+    );
+    const stop = new AbortController();
+    breaksAfter = 400;
+    const adding = addModel(await address(), { folder: models, signal: stop.signal, onProgress: () => stop.abort() });
+    await expect(adding).rejects.toThrow(expect.objectContaining({ name: 'AbortError' }));
+    expect(left().filter((name) => !name.startsWith('.fetched-'))).toEqual([]);
+  });
+});
+
+describe('the process of a model', () => {
+  it('that is ended in the middle says so, and the next job has another', async () => {
+    const engine = new Engine(await modelFilesIn(source), 'en');
+    await engine.ready();
+    const heard = engine.hear(recording('long.wav', ['▁tick', 0.5, 0.8]));
+    engine.close();
+    await expect(heard).rejects.toThrow(/ended in the middle/);
+    await addModel(source, { folder: models });
+    expect(await hear(recording('again.wav', ['▁tock', 1, 1.4]))).toMatchObject([{ text: 'tock' }]);
+  });
+
+  it('is ended by a cancel, and cannot be used by what was not added', async () => {
+    await addModel(source, { folder: models });
+    const stop = new AbortController();
+    stop.abort();
+    await expect(hear(recording('stopped.wav', ['▁tick', 0.5, 0.8]), stop.signal)).rejects.toThrow(
+      expect.objectContaining({ name: 'AbortError' }),
+    );
+    rmSync(join(models, 'tones', 'card.json'));
+    await expect(hear(recording('none.wav', ['▁tick', 0.5, 0.8]))).rejects.toThrow(RecogniserError);
+    expect((await modelRecogniser(models).state()).unavailable).toMatch(/No model is here yet/);
+  });
+});

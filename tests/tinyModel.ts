@@ -1,0 +1,92 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import proto from 'onnx-proto';
+
+/** What the tiny model hears: tones in hertz, and the token that each is written as. */
+export const TONES: Readonly<Record<string, number>> = { '▁tick': 440, '▁tock': 880, ing: 1500, '▁chime': 2600 };
+const TOKENS = ['<blk>', ...Object.keys(TONES)];
+const MELS = 80;
+/** Frames of features that become one of the answer. */
+const STRIDE = 4;
+/** The logarithm of power that lies between a tone and none. */
+const THRESHOLD = -6;
+
+const mel = (hertz: number): number => 1127 * Math.log(1 + hertz / 700);
+
+/** The band of the features, from 20 to 7600 hertz, in which a tone lies. */
+function bandOf(hertz: number): number {
+  const width = (mel(7600) - mel(20)) / (MELS + 1);
+  return Math.round((mel(hertz) - mel(20)) / width) - 1;
+}
+
+const { TensorProto, AttributeProto } = proto.onnx;
+const floats = (name: string, dims: number[], floatData: number[]) => ({
+  name,
+  dims,
+  dataType: TensorProto.DataType.FLOAT,
+  floatData,
+});
+const wholes = (name: string, int64Data: number[], dims = [int64Data.length]) => ({
+  name,
+  dims,
+  dataType: TensorProto.DataType.INT64,
+  int64Data,
+});
+const value = (name: string, elemType: number, ...dims: (string | number)[]) => ({
+  name,
+  type: {
+    tensorType: {
+      elemType,
+      shape: { dim: dims.map((dim) => (typeof dim === 'string' ? { dimParam: dim } : { dimValue: dim })) },
+    },
+  },
+});
+
+/**
+ * Writes a network that hears tones: one step from bands to tokens, trained by nobody. A tone over the threshold is its token, and all
+ * else is blank.
+ */
+export function writeTinyModel(folder: string): void {
+  const weights = Array.from({ length: MELS * TOKENS.length }, () => 0);
+  for (const [k, hertz] of Object.values(TONES).entries()) weights[bandOf(hertz) * TOKENS.length + k + 1] = 1;
+  const biases = TOKENS.map((_, k) => (k === 0 ? 0 : -THRESHOLD));
+  const { FLOAT, INT64 } = TensorProto.DataType;
+  const model = {
+    irVersion: 8,
+    opsetImport: [{ domain: '', version: 13 }],
+    producerName: 'a test',
+    metadataProps: [
+      { key: 'model_type', value: 'zipformer2_ctc' },
+      { key: 'comment', value: 'hears tones' },
+    ],
+    graph: {
+      name: 'tones',
+      input: [value('x', FLOAT, 'N', 'T', MELS), value('x_lens', INT64, 'N')],
+      output: [value('log_probs', FLOAT, 'N', 'S', TOKENS.length), value('log_probs_len', INT64, 'N')],
+      initializer: [
+        floats('weights', [MELS, TOKENS.length], weights),
+        floats('biases', [TOKENS.length], biases),
+        wholes('from', [0]),
+        wholes('to', [1_000_000]),
+        wholes('axis', [1]),
+        wholes('stride', [STRIDE]),
+        wholes('rest', [STRIDE - 1]),
+      ],
+      node: [
+        { opType: 'Slice', input: ['x', 'from', 'to', 'axis', 'stride'], output: ['some'] },
+        { opType: 'MatMul', input: ['some', 'weights'], output: ['scores'] },
+        { opType: 'Add', input: ['scores', 'biases'], output: ['odds'] },
+        {
+          opType: 'LogSoftmax',
+          input: ['odds'],
+          output: ['log_probs'],
+          attribute: [{ name: 'axis', type: AttributeProto.AttributeType.INT, i: -1 }],
+        },
+        { opType: 'Add', input: ['x_lens', 'rest'], output: ['more'] },
+        { opType: 'Div', input: ['more', 'stride'], output: ['log_probs_len'] },
+      ],
+    },
+  };
+  writeFileSync(join(folder, 'model.onnx'), proto.onnx.ModelProto.encode(proto.onnx.ModelProto.fromObject(model)).finish());
+  writeFileSync(join(folder, 'tokens.txt'), TOKENS.map((token, k) => `${token} ${k}\n`).join(''));
+}
