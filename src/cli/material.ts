@@ -17,7 +17,7 @@ import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
-import { recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
+import { fromEnvironment, recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
@@ -106,9 +106,8 @@ export async function heardIn(
   language: string,
 ): Promise<Word[]> {
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-heard-'));
-  const { ZETEMIS_RECOGNISER_URL: url, ZETEMIS_RECOGNISER_KEY: key } = process.env;
   try {
-    const chosen = recogniserOf(recognisersWith({ url, key }), recogniser);
+    const chosen = recogniserOf(recognisersWith(fromEnvironment(process.env)), recogniser);
     return await recognise(chosen, media, facts, prepared, { language, recording: basename(media), folder });
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -17,6 +17,9 @@ const schema = z.object({
   /** address of a recogniser service, and the key it wants */
   ZETEMIS_RECOGNISER_URL: z.url({ protocol: /^https?$/ }).optional(),
   ZETEMIS_RECOGNISER_KEY: z.string().min(1).optional(),
+  /** how it is asked, found out unless it is set, and the model that it is to use */
+  ZETEMIS_RECOGNISER_FORM: z.enum(['own', 'transcriptions']).optional(),
+  ZETEMIS_RECOGNISER_MODEL: z.string().min(1).max(200).optional(),
   /** the recogniser that stands in for a service: milliseconds before each answer, and every so many requests that fail */
   ZETEMIS_STAND_IN_DELAY: z.coerce.number().int().min(0).max(60_000).default(0),
   ZETEMIS_STAND_IN_FAILS: z.coerce.number().int().min(0).default(0),

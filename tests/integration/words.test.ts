@@ -100,8 +100,11 @@ describe('recognising in parts', () => {
 describe('a service at an address', () => {
   const answers: { status: number; body: string }[] = [];
   const keys: (string | undefined)[] = [];
-  const server = createServer((request, response) => {
-    request.resume();
+  const bodies: string[] = [];
+  const server = createServer(async (request, response) => {
+    const chunks: Buffer[] = [];
+    for await (const chunk of request) chunks.push(chunk as Buffer);
+    bodies.push(Buffer.concat(chunks).toString('latin1'));
     keys.push(request.headers.authorization);
     const { status, body } = answers.shift() ?? { status: 200, body: '{"segments":[]}' };
     setTimeout(() => response.writeHead(status).end(body), status === 599 ? 1500 : 0);
@@ -109,12 +112,9 @@ describe('a service at an address', () => {
   afterAll(() => server.close());
   const wav = join(folder, 'part.wav');
   execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=1', '-ar', '16000', wav]);
-  const recogniseAt = (key?: string) =>
-    remoteAt({ url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, key, timeoutMs: 800 }).recognise(
-      { path: wav, recording: 'x.wav', offset: 0 },
-      'en',
-      undefined,
-    );
+  const part = { path: wav, recording: 'x.wav', offset: 0 };
+  const address = () => `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const recogniseAt = (key?: string) => remoteAt({ url: `${address()}/`, key, timeoutMs: 800 }).recognise(part, 'en', undefined);
   const good = JSON.stringify({ segments: [{ speaker: 'A', words: [{ text: 'fog', start: 0.1, end: 0.4 }] }] });
 
   it('gets its key, and its words and speakers are taken', async () => {
@@ -133,19 +133,78 @@ describe('a service at an address', () => {
   });
 
   it.each([
-    ['no JSON', 200, '<html>'],
-    ['another form', 200, '{"text":"fog"}'],
-    ['times that are none', 200, '{"segments":[{"words":[{"text":"a","start":-1,"end":"x"}]}]}'],
-    ['a refusal', 401, ''],
-  ])('is believed nothing that does not fit: %s', async (_, status, body) => {
+    ['no JSON', 200, '<html>', 2],
+    ['another form', 200, '{"words":"fog"}', 2],
+    ['times that are none', 200, '{"segments":[{"words":[{"text":"a","start":-1,"end":"x"}]}]}', 2],
+    ['a refusal', 401, '', 1],
+  ])('is believed nothing that does not fit, in either form: %s', async (_, status, body, times) => {
     const before = keys.length;
-    answers.push({ status, body });
+    answers.push({ status, body }, { status, body });
     await expect(recogniseAt('secret')).rejects.toThrow(RecogniserError);
-    expect(keys.length).toBe(before + 1);
+    expect(keys.length).toBe(before + times);
+    answers.length = 0;
+  });
+
+  it('is asked in the widely used form where its path or its answer says so, and in that from then on', async () => {
+    const verbose = JSON.stringify({
+      task: 'transcribe',
+      text: 'fog horn',
+      words: [
+        { word: ' fog', start: 0.1, end: 0.4 },
+        { word: 'horn', start: 0.5, end: 0.4 },
+      ],
+      segments: [{ start: 0, end: 1, text: 'fog horn', avg_logprob: Math.log(0.8) }],
+    });
+    const heard = [
+      { text: 'fog', start: 0.1, end: 0.4, confidence: expect.closeTo(0.8) },
+      { text: 'horn', start: 0.5, end: 0.5, confidence: expect.closeTo(0.8) },
+    ];
+    const found = remoteAt({ url: `${address()}/hear`, key: undefined });
+    answers.push({ status: 422, body: '' }, { status: 200, body: verbose }, { status: 200, body: verbose });
+    expect(await found.recognise(part, 'en-GB', undefined)).toEqual(heard);
+    const before = bodies.length;
+    expect(await found.recognise(part, 'en-GB', undefined)).toEqual(heard);
+    expect(bodies.length).toBe(before + 1);
+    answers.push({ status: 200, body: verbose });
+    const known = remoteAt({ url: `${address()}/v1/audio/transcriptions`, key: undefined, model: 'large' });
+    expect(await known.recognise(part, 'en-GB', undefined)).toEqual(heard);
+    const asked = bodies.at(-1) ?? '';
+    for (const field of [
+      'name="file"; filename="x_0.000.wav"',
+      'verbose_json',
+      'name="timestamp_granularities[]"',
+      'large',
+      '\r\n\r\nen\r\n',
+    ])
+      expect(asked).toContain(field);
+    const rough = [
+      { text: 'one two', segments: [{ start: 0, end: 1, text: 'one two' }] },
+      {
+        text: 'one two',
+        segments: [{ start: 0, end: 1, text: 'one two', words: [{ word: 'one', start: 0, end: 0.5, probability: 0.4 }] }],
+      },
+      { text: 'one two' },
+    ];
+    answers.push(...rough.map((body) => ({ status: 200, body: JSON.stringify(body) })));
+    const told = [];
+    for (const _ of rough) told.push(await known.recognise(part, 'en', undefined));
+    expect(told[0]).toMatchObject([
+      { text: 'one', timing: 'estimated', start: 0 },
+      { text: 'two', timing: 'estimated', end: 1 },
+    ]);
+    expect(told[1]).toEqual([{ text: 'one', start: 0, end: 0.5, confidence: 0.4 }]);
+    expect(told[2]).toMatchObject([{ timing: 'unknown' }, { timing: 'unknown' }]);
   });
 });
 
 describe('the stand-in', () => {
+  it('answers in the widely used form as well, with the same words', async () => {
+    const { url, server } = await startStandIn({ folder: DEMO });
+    const words = await ask(remoteAt({ url: url.replace('/recognise', '/v1/audio/transcriptions'), key: undefined }), 'widely');
+    expect(words.map(({ text }) => text)).toEqual(wordsOf('carriage-clock').map(({ text }) => text));
+    server.close();
+  });
+
   it('knows the demo alone, and no path from a request reaches elsewhere', async () => {
     const { url, server } = await startStandIn({ folder: DEMO });
     const form = new FormData();

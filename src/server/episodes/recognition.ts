@@ -10,6 +10,8 @@ import { findEpisode } from './episode.ts';
 export const RECOGNISERS = recognisersWith({
   url: config.ZETEMIS_RECOGNISER_URL,
   key: config.ZETEMIS_RECOGNISER_KEY,
+  form: config.ZETEMIS_RECOGNISER_FORM,
+  model: config.ZETEMIS_RECOGNISER_MODEL,
   standInDelay: config.ZETEMIS_STAND_IN_DELAY,
   standInFails: config.ZETEMIS_STAND_IN_FAILS,
 });

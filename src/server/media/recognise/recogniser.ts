@@ -7,8 +7,8 @@ export const recognisedWord = z.object({
   end: z.number().min(0).max(1e6),
   confidence: z.number().min(0).max(1).default(1),
   speaker: z.string().max(100).optional(),
-  /** where it is not known when it was said; words of a part are then in order alone */
-  timing: z.literal('unknown').optional(),
+  /** where it is not measured when it was said; of unknown ones nothing but their order in the part is known */
+  timing: z.enum(['estimated', 'unknown']).optional(),
 });
 export type RecognisedWord = z.infer<typeof recognisedWord>;
 

@@ -4,12 +4,16 @@ import { local } from './local.ts';
 import { modelRecogniser } from './model.ts';
 import type { Recogniser, RecogniserId } from './recogniser.ts';
 import { remoteAt } from './remote.ts';
+import { isForm, type RemoteFormId } from './remoteForms.ts';
 import { standInWith } from './standIn.ts';
 
 export interface RecogniserSettings {
   /** address of a service, and the key it wants */
   readonly url?: string | undefined;
   readonly key?: string | undefined;
+  /** in which form it is asked, and for which of its models */
+  readonly form?: RemoteFormId | undefined;
+  readonly model?: string | undefined;
   /** milliseconds that the stand-in waits before an answer, and how often it fails */
   readonly standInDelay?: number | undefined;
   readonly standInFails?: number | undefined;
@@ -17,11 +21,26 @@ export interface RecogniserSettings {
 
 const DEMO = join(process.cwd(), 'demo', 'media');
 
+/** Settings as they stand in the environment, for commands that have no server. */
+export const fromEnvironment = (environment: NodeJS.ProcessEnv): RecogniserSettings => ({
+  url: environment.ZETEMIS_RECOGNISER_URL,
+  key: environment.ZETEMIS_RECOGNISER_KEY,
+  form: isForm(environment.ZETEMIS_RECOGNISER_FORM) ? environment.ZETEMIS_RECOGNISER_FORM : undefined,
+  model: environment.ZETEMIS_RECOGNISER_MODEL,
+});
+
 /** Every recogniser there is. A new one is a file of its own and a line here. */
-export const recognisersWith = ({ url, key, standInDelay, standInFails }: RecogniserSettings): readonly Recogniser[] => [
+export const recognisersWith = ({
+  url,
+  key,
+  form,
+  model,
+  standInDelay,
+  standInFails,
+}: RecogniserSettings): readonly Recogniser[] => [
   modelRecogniser(modelsFolder()),
   local,
-  remoteAt({ url, key }),
+  remoteAt({ url, key, form, model }),
   standInWith({ folder: DEMO, delay: standInDelay ?? 0, failEvery: standInFails ?? 0 }),
 ];
 

@@ -1,68 +1,75 @@
-import { openAsBlob } from 'node:fs';
 import { Readable } from 'node:stream';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { z } from 'zod';
-import { type RecognisedWord, type Recogniser, RecogniserError, recognisedWord, type SoundPart } from './recogniser.ts';
+import { type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
+import { formsFor, REMOTE_FORMS, type RemoteFormId } from './remoteForms.ts';
 
 const TIMEOUT_MS = 120_000;
 const TRIES = 3;
 const FIRST_WAIT_MS = 300;
 const MOST_ANSWER_BYTES = 20_000_000;
 
-/** What a service answers: segments with their words, times in seconds from the start of the part. */
-const answerSchema = z.object({
-  language: z.string().optional(),
-  segments: z
-    .array(
-      z.object({
-        speaker: z.string().max(100).optional(),
-        words: z.array(recognisedWord).max(100_000),
-      }),
-    )
-    .max(100_000),
-});
-
 export interface RemoteOptions {
   readonly url: string | undefined;
   /** sent as a bearer token, and never logged */
   readonly key: string | undefined;
+  /** how it is asked; found out where it is not set */
+  readonly form?: RemoteFormId | undefined;
+  /** the model that it is to use, where its form has such a field */
+  readonly model?: string | undefined;
   readonly timeoutMs?: number;
 }
 
 /**
- * A service at an address of one's own. A part is posted as `multipart/form-data` with the fields `audio` (WAV, 16 kHz,
- * one channel), `language`, `recording` and `offset`; see docs/words.md for the answer.
+ * A service at an address of one's own, asked in one of two forms: our own (docs/words.md), or that of self-hosted transcription servers. Nothing but
+ * that address is ever asked.
  */
-export const remoteAt = ({ url, key, timeoutMs = TIMEOUT_MS }: RemoteOptions): Recogniser => ({
-  id: 'remote',
-  label: 'A service',
-  parallel: 2,
-  state: async () => ({
-    help: url ? `Sends the sound to ${new URL(url).host}.` : 'Sends the sound to an address set by ZETEMIS_RECOGNISER_URL.',
-    languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
-    unavailable: url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.',
-  }),
-  recognise: (part, language, signal) => ask(url ?? '', key, part, language, timeoutMs, signal),
-});
+export const remoteAt = (options: RemoteOptions): Recogniser => {
+  const { url } = options;
+  let found: RemoteFormId | undefined;
+  return {
+    id: 'remote',
+    label: 'A service',
+    parallel: 2,
+    state: async () => ({
+      help: url ? `Sends the sound to ${new URL(url).host}.` : 'Sends the sound to an address set by ZETEMIS_RECOGNISER_URL.',
+      languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
+      unavailable: url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.',
+    }),
+    async recognise(part, language, signal) {
+      if (!url) throw new RecogniserError('No service is set.', false);
+      const forms = found ? [found] : formsFor(url, options.form);
+      for (const [k, id] of forms.entries()) {
+        try {
+          const words = await ask({ ...options, url }, id, part, language, signal);
+          found = id;
+          return words;
+        } catch (error) {
+          if (!(error instanceof OtherForm) || k + 1 === forms.length) throw error;
+        }
+      }
+      return [];
+    },
+  };
+};
+
+type Asked = RemoteOptions & { readonly url: string };
+
+/** The service does not know the form in which it was asked. */
+class OtherForm extends RecogniserError {}
 
 async function ask(
-  url: string,
-  key: string | undefined,
+  options: Asked,
+  form: RemoteFormId,
   part: SoundPart,
   language: string,
-  timeoutMs: number,
   signal: AbortSignal | undefined,
 ): Promise<RecognisedWord[]> {
+  const { timeoutMs = TIMEOUT_MS } = options;
   for (let attempt = 1; ; attempt++) {
     try {
-      return await askOnce(
-        url,
-        key,
-        part,
-        language,
-        AbortSignal.any([AbortSignal.timeout(timeoutMs), ...(signal ? [signal] : [])]),
-      );
+      const stopping = AbortSignal.any([AbortSignal.timeout(timeoutMs), ...(signal ? [signal] : [])]);
+      return await askOnce(options, form, part, language, stopping);
     } catch (error) {
       if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
       const problem = error instanceof RecogniserError ? error : new RecogniserError(unreachable(error as Error), true);
@@ -75,34 +82,33 @@ async function ask(
 const unreachable = (error: Error): string =>
   error.name === 'TimeoutError' ? 'The service did not answer in time.' : 'The service cannot be reached.';
 
+/** Answers of a service that does not find in a form what it needs. */
+const NOT_UNDERSTOOD: readonly number[] = [400, 404, 405, 415, 422];
+
 async function askOnce(
-  url: string,
-  key: string | undefined,
-  { path, recording, offset }: SoundPart,
+  { url, key, model = 'default' }: Asked,
+  form: RemoteFormId,
+  part: SoundPart,
   language: string,
   signal: AbortSignal,
 ): Promise<RecognisedWord[]> {
-  const form = new FormData();
-  form.set('audio', await openAsBlob(path, { type: 'audio/wav' }), 'part.wav');
-  form.set('language', language);
-  form.set('recording', recording);
-  form.set('offset', String(offset));
+  const { ask, read } = REMOTE_FORMS[form];
   const answer = await fetch(url, {
     method: 'POST',
-    body: form,
+    body: await ask(part, language, model),
     signal,
     redirect: 'error',
     ...(key && { headers: { authorization: `Bearer ${key}` } }),
   });
   if (!answer.ok) {
     await answer.body?.cancel();
-    throw new RecogniserError(`The service answered ${answer.status}.`, answer.status === 429 || answer.status >= 500);
+    const said = `The service answered ${answer.status}.`;
+    if (NOT_UNDERSTOOD.includes(answer.status)) throw new OtherForm(said, false);
+    throw new RecogniserError(said, answer.status === 429 || answer.status >= 500);
   }
-  const parsed = answerSchema.safeParse(parse(await readBounded(answer)));
-  if (!parsed.success) throw new RecogniserError('The answer of the service does not have the agreed form.', false);
-  return parsed.data.segments.flatMap(({ speaker, words }) =>
-    words.map((word) => ({ ...word, ...(speaker && !word.speaker && { speaker }) })),
-  );
+  const words = read(parse(await readBounded(answer)));
+  if (!words) throw new OtherForm('The answer of the service does not have the agreed form.', false);
+  return words;
 }
 
 async function readBounded(answer: Response): Promise<string> {

@@ -141,7 +141,7 @@ function placedIn(part: Part, words: readonly RecognisedWord[], silences: readon
       end: milliseconds(end),
       confidence: Math.round(word.confidence * 100) / 100,
       speaker: several ? `Track ${part.track + 1}` : (word.speaker ?? ''),
-      timing: isUntimed ? 'estimated' : 'measured',
+      timing: isUntimed || word.timing ? 'estimated' : 'measured',
     };
   });
 }

@@ -47,21 +47,44 @@ async function answer(request: IncomingMessage, response: ServerResponse, { fold
   const form = await new Response(Buffer.concat(chunks), {
     headers: { 'content-type': request.headers['content-type'] ?? '' },
   }).formData();
-  const words = knownWords(folder, String(form.get('recording')));
-  const audio = form.get('audio');
-  if (!words || !(audio instanceof Blob)) return response.writeHead(422).end();
-  const from = Number(form.get('offset'));
+  const isOwn = !TRANSCRIPTIONS.test(request.url ?? '');
+  const audio = form.get(isOwn ? 'audio' : 'file');
+  if (!(audio instanceof File)) return response.writeHead(422).end();
+  // A service knows no recordings; in the form without a field for it, the name of the file says which, and where in it.
+  const [, named = '', at = ''] = /^(.*)_([\d.]+)\.wav$/.exec(audio.name) ?? [];
+  const words = knownWords(folder, isOwn ? String(form.get('recording')) : `${named}.wav`);
+  if (!words) return response.writeHead(422).end();
+  const from = Number(isOwn ? form.get('offset') : at);
   // 16 kHz, two bytes a sample, behind a header of 44.
   const to = from + (audio.size - 44) / 32_000;
   const inside = words.filter(({ start, end }) => (start + end) / 2 >= from && (start + end) / 2 < to);
-  const segments = inside.map(({ text, start, end, confidence, speaker }) => ({
-    ...(speaker && { speaker }),
-    words: [{ text, start: Math.max(0, start - from), end: Math.max(0, end - from), confidence }],
-  }));
-  return response
-    .writeHead(200, { 'content-type': 'application/json' })
-    .end(JSON.stringify({ language: form.get('language'), segments }));
+  const timed = inside.map((word) => ({ ...word, start: Math.max(0, word.start - from), end: Math.max(0, word.end - from) }));
+  const language = form.get('language');
+  const told = isOwn
+    ? { language, segments: ownSegments(timed) }
+    : { task: 'transcribe', language, ...verbose(timed, to - from) };
+  return response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(told));
 }
+
+/** Where the widely used form is asked for. */
+const TRANSCRIPTIONS = /\/v1\/audio\/transcriptions$/;
+
+const ownSegments = (words: readonly Word[]) =>
+  words.map(({ text, start, end, confidence, speaker }) => ({
+    ...(speaker && { speaker }),
+    words: [{ text, start, end, confidence }],
+  }));
+
+const verbose = (words: readonly Word[], duration: number) => {
+  const text = words.map((word) => word.text).join(' ');
+  const [start, end] = [words[0]?.start ?? 0, words.at(-1)?.end ?? 0];
+  return {
+    duration,
+    text,
+    words: words.map(({ text, start, end }) => ({ word: text, start, end })),
+    segments: words.length > 0 ? [{ id: 0, start, end, text, avg_logprob: -0.1 }] : [],
+  };
+};
 
 function knownWords(folder: string, recording: string): readonly Word[] | undefined {
   // Only the name counts: what comes over the wire must not choose a file elsewhere.
