@@ -1,9 +1,10 @@
+import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import proto from 'onnx-proto';
 
 /** What the tiny model hears: tones in hertz, and the token that each is written as. */
-export const TONES: Readonly<Record<string, number>> = { '▁tick': 440, '▁tock': 880, ing: 1500, '▁chime': 2600 };
+const TONES: Readonly<Record<string, number>> = { '▁tick': 440, '▁tock': 880, ing: 1500, '▁chime': 2600 };
 const TOKENS = ['<blk>', ...Object.keys(TONES)];
 const MELS = 80;
 /** Frames of features that become one of the answer. */
@@ -12,6 +13,18 @@ const STRIDE = 4;
 const THRESHOLD = -6;
 
 const mel = (hertz: number): number => 1127 * Math.log(1 + hertz / 700);
+
+/** A recording of tones: which, from when to when, in seconds. */
+export function writeTones(
+  path: string,
+  seconds: number,
+  ...tones: readonly (readonly [token: string, from: number, to: number])[]
+): string {
+  const sounds = tones.map(([token, from, to]) => `sin(2*PI*${TONES[token]}*t)*between(t,${from},${to})`);
+  const made = `aevalsrc='0.3*(${sounds.join('+')})':s=16000:d=${seconds}`;
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', made, '-c:a', 'pcm_s16le', path]);
+  return path;
+}
 
 /** The band of the features, from 20 to 7600 hertz, in which a tone lies. */
 function bandOf(hertz: number): number {

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
-import { ADDING_STEPS, type AddingStep, addModel, removeModel } from '@/server/media/models/addModel.ts';
+import { ADDING_STEPS, type AddingStep } from '@/core/contract/models.ts';
+import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import type { ModelCard } from '@/server/media/models/card.ts';
 import { modelsFolder, modelsIn } from '@/server/media/models/models.ts';
 

@@ -20,6 +20,7 @@ import {
   settingsSets,
   shelf,
 } from '@/core/contract/messages.ts';
+import { type AskModel, modelList } from '@/core/contract/models.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import {
@@ -91,6 +92,10 @@ export const api = {
   cancelJob: (id: string) => call(nothing, `/api/jobs/${id}/cancel`, 'POST'),
   words: (id: string, version: number) => call(wordsAnswer, api.wordsAddress(id, version)),
   wordsAddress: (id: string, version: number) => `${episode(id)}/words?version=${version}`,
+  models: () => call(modelList, '/api/models'),
+  addModel: (wanted: AskModel) => call(nothing, '/api/models', 'POST', wanted),
+  stopAddingModel: () => call(nothing, '/api/models', 'DELETE'),
+  removeModel: (name: string) => call(nothing, `/api/models?${query({ name })}`, 'DELETE'),
   recognisers: () => call(recogniserList, '/api/recognisers'),
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),

@@ -23,7 +23,7 @@ import { modelsIn } from '@/server/media/models/models.ts';
 import { modelRecogniser } from '@/server/media/recognise/model.ts';
 import { RecogniserError } from '@/server/media/recognise/recogniser.ts';
 import { folderFor } from '../media.ts';
-import { TONES, writeTinyModel } from '../tinyModel.ts';
+import { writeTinyModel, writeTones } from '../tinyModel.ts';
 
 const folder = folderFor('models');
 const source = join(folder, 'tones');
@@ -52,14 +52,8 @@ beforeEach(() => {
 /** What a failed try has left; a download that broke off may stay. */
 const left = () => (existsSync(models) ? readdirSync(models) : []);
 
-/** A recording of tones: which, from when to when. */
-function recording(name: string, ...tones: readonly (readonly [token: string, from: number, to: number])[]): string {
-  const sounds = tones.map(([token, from, to]) => `sin(2*PI*${TONES[token]}*t)*between(t,${from},${to})`);
-  const path = join(folder, name);
-  const made = `aevalsrc='0.3*(${sounds.join('+')})':s=16000:d=4`;
-  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', made, '-c:a', 'pcm_s16le', path]);
-  return path;
-}
+const recording = (name: string, ...tones: readonly (readonly [token: string, from: number, to: number])[]): string =>
+  writeTones(join(folder, name), 4, ...tones);
 
 const hear = async (path: string, signal?: AbortSignal) =>
   modelRecogniser(models).recognise({ path, recording: 'tones', offset: 0 }, 'en', signal);

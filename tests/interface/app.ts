@@ -40,6 +40,7 @@ export class App {
       PORT: String(this.port),
       ZETEMIS_DATA_DIR: join(this.folder, 'data'),
       ZETEMIS_MEDIA_DIR: this.mediaFolder,
+      ZETEMIS_MODELS_DIR: join(this.folder, 'models'),
       ZETEMIS_STAND_IN_DELAY: '400',
       LOG_LEVEL: 'fatal',
     });

@@ -1,8 +1,12 @@
-import { readFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { makeTalk } from '../media.ts';
+import { writeTinyModel, writeTones } from '../tinyModel.ts';
 import { expect, figure, measured, saved, test, undo } from './app.ts';
 
 const tray = (page: Page) => page.getByRole('tab', { name: 'Words' }).click();
@@ -281,4 +285,60 @@ test('speakers get names, the least sure word comes first, and words are handed 
   await page.getByRole('tab', { name: 'Words' }).click();
   await page.getByRole('region', { name: 'Score' }).focus();
   await undo(page);
+});
+
+test('a model is brought by its address, hears the next recording, and is taken away', async ({ page, app }) => {
+  const tones = Array.from({ length: 12 }, (_, k) => [k % 2 === 0 ? '▁tick' : '▁tock', 1 + 2 * k, 1.4 + 2 * k] as const);
+  writeTones(join(app.mediaFolder, 'tones.wav'), 26, ...tones);
+  const source = join(app.folder, 'tones');
+  mkdirSync(source);
+  writeTinyModel(source);
+  const archive = join(app.folder, 'tones.tar.bz2');
+  execFileSync('tar', ['-cjf', archive, '-C', app.folder, 'tones']);
+  const server = createServer((request, response) => {
+    const isThere = request.url === '/tones.tar.bz2';
+    response.writeHead(isThere ? 200 : 404).end(isThere ? readFileSync(archive) : undefined);
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const { entries } = await app.json('/api/folder');
+  const { id } = await app.json('/api/episodes', 'POST', {
+    from: 'folder',
+    entry: entries.find(({ path }: { path: string }) => path === 'tones.wav').entry,
+  });
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await tray(page);
+  await expect(page.getByLabel('Recogniser')).toHaveValue('local');
+  await page.getByText('Models on this machine').click();
+  await expect(page.getByText('None is here yet.')).toBeVisible();
+  const add = async (address: string) => {
+    await page.getByLabel('Address of a model').fill(address);
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+  };
+  await add(`${at}/nothing.zip`);
+  await expect(page.getByRole('alert')).toContainText('The address answered 404.');
+  await page.getByRole('button', { name: 'All right' }).click();
+  await page.getByLabel('SHA-256').fill('ab'.repeat(32));
+  await add(`${at}/tones.tar.bz2`);
+  await expect(page.getByRole('alert')).toContainText('not the one that was meant');
+  await page.getByRole('button', { name: 'All right' }).click();
+  await add(`${at}/tones.tar.bz2`);
+  await expect(page.getByRole('list', { name: 'Models here' })).toContainText(/tones.*CTC, 1 MB, any language/, {
+    timeout: 30_000,
+  });
+  await expect(page.getByLabel('Recogniser')).toHaveValue('model');
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+  expect(violations.map(({ id }) => id)).toEqual([]);
+  await page.getByRole('button', { name: 'Recognise' }).click();
+  await expect(page.getByText('The words: 12')).toBeVisible({ timeout: 60_000 });
+  const text = await transcript(app.address, id, 'format=text&mask=no');
+  expect(text.match(/tick|tock/g)).toHaveLength(12);
+  await page.getByText('The words: 12').click();
+  await page.getByText('Models on this machine').click();
+  await page.getByRole('button', { name: 'Remove the model tones' }).click();
+  await expect(page.getByText('None is here yet.')).toBeVisible();
+  await expect(page.getByLabel('Recogniser')).toHaveValue('local');
+  await app.json(`/api/episodes/${id}`, 'DELETE');
+  server.close();
 });

@@ -179,6 +179,8 @@ export type RecogniserList = z.infer<typeof recogniserList>;
 export const askRecognition = z.object({
   recogniser: recogniserId,
   language: z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/)),
+  /** the moment of the episode clock from which it begins: where somebody is at work */
+  from: z.optional(z.number().check(z.minimum(0))),
 });
 export type AskRecognition = z.infer<typeof askRecognition>;
 

@@ -31,10 +31,12 @@ function Actions({ chosen, onNone, onAll }: Props) {
   const { data: sets } = useQuery({ queryKey: ['sets'], queryFn: api.sets });
   const { data: recognisers } = useQuery({ queryKey: ['recognisers'], queryFn: api.recognisers });
   const [set, setSet] = useState('');
-  const [recogniser, setRecogniser] = useState<AskRecognition['recogniser']>('local');
+  const [recogniser, setRecogniser] = useState<AskRecognition['recogniser']>();
   const [format, setFormat] = useState<string>('xml');
   const chosenSet = sets?.sets.find(({ id }) => id === set) ?? sets?.sets[0];
-  const listener = recognisers?.recognisers.find(({ id }) => id === recogniser);
+  const listener = recognisers?.recognisers.find(({ id, unavailable }) =>
+    recogniser ? id === recogniser : unavailable === null,
+  );
   return (
     <div className="flex flex-wrap items-end gap-x-5 gap-y-2 text-sm">
       <p className="font-semibold">{chosen.length === 1 ? '1 episode chosen' : `${chosen.length} episodes chosen`}</p>
@@ -62,12 +64,12 @@ function Actions({ chosen, onNone, onAll }: Props) {
         label="Words"
         run="Recognise all"
         can={listener?.unavailable === null}
-        onRun={() => void recogniseAll(chosen, { recogniser, language: listener?.languages[0] ?? 'en' })}
+        onRun={() => listener && void recogniseAll(chosen, { recogniser: listener.id, language: listener.languages[0] ?? 'en' })}
       >
         <select
-          className="select select-xs w-32"
+          className="select select-xs w-44"
           aria-label="Recogniser"
-          value={recogniser}
+          value={listener?.id ?? ''}
           onChange={(event) => setRecogniser(event.target.value as AskRecognition['recogniser'])}
         >
           {recognisers?.recognisers.map(({ id, label }) => (

@@ -1,11 +1,13 @@
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
+import { Fold } from '@/ui/Fold.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { LanguageSelect } from './LanguageSelect.tsx';
+import { Models } from './Models.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */
 export function Recognise() {
@@ -13,21 +15,23 @@ export function Recognise() {
   const job = useEpisode((s) => jobOf(s.detail?.jobs, 'recognise'));
   const has = useEpisode((s) => s.words.length > 0);
   const [list, setList] = useState<RecogniserList['recognisers']>([]);
-  const [id, setId] = useState<AskRecognition['recogniser']>('local');
+  const [wanted, setWanted] = useState<AskRecognition['recogniser']>();
   const [language, setLanguage] = useState('en');
   const [said, setSaid] = useState<Message>();
-  useEffect(() => {
+  const look = useCallback(() => {
     api
       .recognisers()
       .then(({ recognisers }) => setList(recognisers))
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
   }, []);
-  const chosen = list.find((one) => one.id === id);
+  useEffect(look, [look]);
+  // The best that can be used comes first.
+  const chosen = list.find((one) => (wanted ? one.id === wanted : one.unavailable === null));
   const languages = chosen?.languages ?? ['en'];
   const spoken = languages.includes(language) ? language : (languages[0] ?? 'en');
   const ask = () =>
     api
-      .recognise(model.id, { recogniser: id, language: spoken })
+      .recognise(model.id, { recogniser: chosen?.id ?? 'local', language: spoken, from: model.player.sourceTime })
       .then(() => setSaid(undefined))
       .then(() => model.refresh())
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
@@ -38,9 +42,9 @@ export function Recognise() {
         <label className="text-xs">
           Recogniser
           <select
-            className="select select-xs block w-32"
-            value={id}
-            onChange={(event) => setId(event.target.value as AskRecognition['recogniser'])}
+            className="select select-xs block w-44"
+            value={chosen?.id ?? ''}
+            onChange={(event) => setWanted(event.target.value as AskRecognition['recogniser'])}
           >
             {list.map((one) => (
               <option key={one.id} value={one.id}>
@@ -64,6 +68,9 @@ export function Recognise() {
         </p>
       )}
       <Said message={said} />
+      <Fold title="Models on this machine">
+        <Models onChange={look} />
+      </Fold>
     </div>
   );
 }

@@ -4,7 +4,7 @@ import { db } from '../db/connection.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { recogniserOf, recognisersWith } from '../media/recognise/registry.ts';
 import { Refusal } from '../refusal.ts';
-import { findEpisode } from './episode.ts';
+import { type EpisodeRecording, findEpisode, onClock } from './episode.ts';
 
 /** The recognisers as this server is configured. */
 export const RECOGNISERS = recognisersWith({
@@ -27,14 +27,30 @@ export async function listRecognisers(): Promise<RecogniserList> {
   };
 }
 
+/** The recogniser that is best here for a language: a model that was brought, else the last resort. */
+export async function bestRecogniser(language: string): Promise<AskRecognition['recogniser']> {
+  const { unavailable, languages } = await recogniserOf(RECOGNISERS, 'model').state();
+  return unavailable === undefined && languages.includes(language) ? 'model' : 'local';
+}
+
 /** Queues the recognising of all recordings of an episode. @throws Refusal when it cannot be done now */
-export async function askRecognition(episodeId: string, { recogniser, language }: AskRecognition): Promise<void> {
+export async function askRecognition(episodeId: string, { recogniser, language, from = 0 }: AskRecognition): Promise<void> {
   const { recordings } = await findEpisode(episodeId);
   if (!recordings.every(({ medium }) => medium.measured)) throw new Refusal(409, 'This recording is still being measured.');
   const why = (await recogniserOf(RECOGNISERS, recogniser).state()).unavailable;
   if (why) throw new Refusal(409, why);
   await db.transaction(async (trx) => {
-    for (const { id, medium } of recordings)
-      await enqueue(trx, 'recognise', medium.id, { episodeId, recording: id, recogniser, language });
+    const isAhead = (recording: EpisodeRecording) => onClock(recording).end > from;
+    // What somebody works on comes first, and in it what they look at.
+    for (const recording of [...recordings.filter(isAhead), ...recordings.filter((one) => !isAhead(one))]) {
+      const own = Math.max(0, from - onClock(recording).start);
+      await enqueue(trx, 'recognise', recording.medium.id, {
+        episodeId,
+        recording: recording.id,
+        recogniser,
+        language,
+        from: isAhead(recording) ? own : 0,
+      });
+    }
   });
 }

@@ -17,6 +17,7 @@ import type { Medium } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
+import { bestRecogniser } from './recognition.ts';
 import { askCut } from './snapshots.ts';
 
 /** Silences shorter than this are closures inside words. */
@@ -67,12 +68,14 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
   const recognised = wordsOf((await readEpisodeWords(episodeId)).words, onClock(recording));
   if (needsAnchors(rough) && recognised.length === 0) {
+    const language = rough.language ?? 'en';
+    const recogniser = await bestRecogniser(language);
     await db.transaction((trx) =>
       enqueue(trx, 'recognise', medium.id, {
         episodeId,
         recording: recording.id,
-        recogniser: 'local',
-        language: 'en',
+        recogniser,
+        language: recogniser === 'local' ? 'en' : language,
         align: text,
       }),
     );

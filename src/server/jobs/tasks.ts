@@ -5,12 +5,14 @@ import { z } from 'zod';
 import { cleaning } from '@/core/clean/cleaning.ts';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
+import { wordsOf } from '@/core/sources/shift.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
-import { findEpisode, recordingIn } from '../episodes/episode.ts';
+import { ArrivingWords } from '../episodes/arriving.ts';
+import { findEpisode, onClock, recordingIn } from '../episodes/episode.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
-import { soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
+import { readEpisodeWords, soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { log } from '../log.ts';
 import { asPassing } from '../media/bounds.ts';
 import { makeCleaned } from '../media/clean/cleaned.ts';
@@ -41,6 +43,8 @@ const recognition = z.object({
   recogniser: recogniserId,
   language: z.string(),
   align: z.string().optional(),
+  /** seconds of the recording from which it begins */
+  from: z.number().optional(),
 });
 /** What a `clean` job is to clean. */
 const cleaningOf = z.object({ cleaning });
@@ -111,15 +115,21 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const { episodeId, recording: wanted, recogniser, language, align } = recognition.parse(await jobs.optionsOf(jobId));
+    const { episodeId, recording: wanted, recogniser, language, align, from } = recognition.parse(await jobs.optionsOf(jobId));
     const recording = recordingIn(await findEpisode(episodeId), wanted);
+    const { words: before } = await readEpisodeWords(episodeId);
+    const own = { language, words: wordsOf(before, onClock(recording)) };
+    const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const heard = await recognise(recogniserOf(RECOGNISERS, recogniser), path, medium.facts, await soundOf(medium), {
       language,
       recording: recording.fileName,
       folder: join(mediumFolder(medium.id), `heard-${recogniser}-${language}`),
+      from,
+      onHeard: ({ words, stretches }) => arriving?.offer(words, stretches),
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
+    await arriving?.settle();
     const curves = curvesFolder(medium.id);
     const checked = medium.echoes
       ? checkedHesitations(heard, language, await readMeasure('hesitation', curves, medium.facts.audio.length))

@@ -3,6 +3,7 @@ import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:
 import { basename, join } from 'node:path';
 import { z } from 'zod';
 import { wordErrors } from '@/core/align/wordErrors.ts';
+import type { AddingStep } from '@/core/contract/models.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { soundPart } from '../recognise/soundPart.ts';
 import { unpack } from './archive.ts';
@@ -11,10 +12,6 @@ import { checkRoom, digestOf, download, forgetDownload } from './download.ts';
 import { Engine } from './engine.ts';
 import { type ModelFiles, modelFilesIn } from './modelFiles.ts';
 import { modelsFolder, modelsIn } from './models.ts';
-
-/** What is done one after another. */
-export const ADDING_STEPS = ['fetching', 'unpacking', 'trying it'] as const;
-export type AddingStep = (typeof ADDING_STEPS)[number];
 
 export interface AddingOptions {
   readonly folder?: string | undefined;

@@ -24,7 +24,11 @@ export const modelRecogniser = (folder: string): Recogniser => ({
     const models = await modelsIn(folder);
     const languages = [...new Set(models.flatMap(({ card }) => card.languages))];
     return models.length === 0
-      ? { help: '', languages: ['en'], unavailable: 'No model is here yet: bin/zetemis models add, or under Models in the menu.' }
+      ? {
+          help: '',
+          languages: ['en'],
+          unavailable: 'No model is here yet: bring one under Models on this machine, or by bin/zetemis models add.',
+        }
       : { help: models.map(helpOf).join(' '), languages: languages.length > 0 ? languages : ['en'] };
   },
 

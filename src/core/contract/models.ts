@@ -1,0 +1,42 @@
+import * as z from 'zod/mini';
+
+/** What is done one after another when a model is added. */
+export const ADDING_STEPS = ['fetching', 'unpacking', 'trying it'] as const;
+export type AddingStep = (typeof ADDING_STEPS)[number];
+
+/** Models that recognise speech, and the one that is being added. */
+export const modelList = z.object({
+  models: z.array(
+    z.object({
+      name: z.string(),
+      kind: z.string(),
+      languages: z.array(z.string()),
+      bytes: z.number(),
+      /** seconds that a second of speech took on one core of the server */
+      pace: z.number(),
+      /** share of the words of shipped English speech that it heard wrong */
+      wrong: z.number(),
+      /** whether it tells when each word was said */
+      tokenTimes: z.boolean(),
+    }),
+  ),
+  adding: z.nullable(
+    z.object({
+      source: z.string(),
+      step: z.enum(ADDING_STEPS),
+      /** 0..1, where it is known */
+      share: z.nullable(z.number()),
+      /** why it was not added; null while it goes on */
+      problem: z.nullable(z.string()),
+    }),
+  ),
+});
+export type ModelList = z.infer<typeof modelList>;
+
+export const askModel = z.object({
+  address: z.string().check(z.trim(), z.url({ protocol: /^https?$/ }), z.maxLength(2000)),
+  languages: z.array(z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/))).check(z.maxLength(50)),
+  /** SHA-256 that its archive must have */
+  digest: z.optional(z.string().check(z.regex(/^[0-9a-fA-F]{64}$/))),
+});
+export type AskModel = z.infer<typeof askModel>;

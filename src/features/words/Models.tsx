@@ -1,0 +1,160 @@
+import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import type { AskModel, ModelList } from '@/core/contract/models.ts';
+import { Measure } from '@/ui/Measure.tsx';
+import { type Message, Said } from '@/ui/Said.tsx';
+import { api } from '../api.ts';
+
+const LOOK_MS = 700;
+const STEP = { fetching: 'Fetching it', unpacking: 'Unpacking it', 'trying it': 'Loading it, and letting it listen' } as const;
+
+interface Props {
+  /** told that there is one more, or one less */
+  readonly onChange: () => void;
+}
+
+/** Models that recognise speech on the server: what is there, and a way to bring one. */
+export function Models({ onChange }: Props) {
+  const [client] = useState(() => new QueryClient());
+  return (
+    <QueryClientProvider client={client}>
+      <ModelsHere onChange={onChange} />
+    </QueryClientProvider>
+  );
+}
+
+function ModelsHere({ onChange }: Props) {
+  const queries = useQueryClient();
+  const { data } = useQuery({
+    queryKey: ['models'],
+    queryFn: api.models,
+    refetchInterval: ({ state }) => (state.data?.adding && !state.data.adding.problem ? LOOK_MS : false),
+  });
+  const [said, setSaid] = useState<Message>();
+  const after = (work: Promise<unknown>) =>
+    work
+      .then(() => setSaid(undefined))
+      .catch((error) => setSaid({ text: (error as Error).message, bad: true }))
+      .then(() => queries.invalidateQueries({ queryKey: ['models'] }));
+  const names = data?.models.map(({ name }) => name).join();
+  useEffect(() => {
+    if (names !== undefined) onChange();
+  }, [names, onChange]);
+  if (!data) return null;
+  const { models, adding } = data;
+  return (
+    <>
+      {models.length === 0 && !adding && (
+        <p className="text-xs leading-snug quiet">
+          None is here yet. A model hears far better than the last resort. Put the address of an archive of ONNX files with
+          tokens.txt below, or on the server: <code>bin/zetemis models add FILE</code>.
+        </p>
+      )}
+      <ul aria-label="Models here">
+        {models.map((one) => (
+          <Model key={one.name} model={one} onRemove={() => void after(api.removeModel(one.name))} />
+        ))}
+      </ul>
+      {adding ? (
+        <Adding adding={adding} onStop={() => void after(api.stopAddingModel())} />
+      ) : (
+        <Add onAdd={(wanted) => after(api.addModel(wanted))} />
+      )}
+      <Said message={said} />
+    </>
+  );
+}
+
+function Model({ model, onRemove }: { readonly model: ModelList['models'][number]; readonly onRemove: () => void }) {
+  const { name, kind, languages, bytes, pace, wrong, tokenTimes } = model;
+  const right = Math.round(100 * Math.max(0, 1 - wrong));
+  return (
+    <li className="border-base-300 border-t py-1">
+      <div className="flex justify-between gap-2">
+        <bdi className="min-w-0 break-words font-semibold">{name}</bdi>
+        <button type="button" className="btn btn-xs" aria-label={`Remove the model ${name}`} onClick={onRemove}>
+          Remove
+        </button>
+      </div>
+      <p className="text-xs leading-snug tabular quiet">
+        {kind}, {Math.ceil(bytes / 1e6)} MB, {languages.length > 0 ? languages.join(', ') : 'any language'}. A minute takes{' '}
+        {(60 * pace).toFixed(1)} s on one core; of shipped English speech it heard {right} words in 100 right. Times of words are{' '}
+        {tokenTimes ? 'its own' : 'shared out by the sound'}.
+      </p>
+    </li>
+  );
+}
+
+function Adding({ adding, onStop }: { readonly adding: NonNullable<ModelList['adding']>; readonly onStop: () => void }) {
+  const { source, step, share, problem } = adding;
+  return (
+    <div className="mt-1 border-base-300 border-t pt-1">
+      <bdi className="break-words text-xs quiet">{source}</bdi>
+      {problem ? (
+        <p role="alert" className="text-error text-sm">
+          {problem}
+        </p>
+      ) : share === null ? (
+        <p className="text-sm">{STEP[step]} …</p>
+      ) : (
+        <Measure label={STEP[step]} share={share} />
+      )}
+      <button type="button" className="btn btn-xs mt-1" onClick={onStop}>
+        {problem ? 'All right' : 'Cancel'}
+      </button>
+    </div>
+  );
+}
+
+const SPACES = /[\s,]+/;
+
+function Add({ onAdd }: { readonly onAdd: (wanted: AskModel) => Promise<void> }) {
+  const [address, setAddress] = useState('');
+  const [languages, setLanguages] = useState('');
+  const [digest, setDigest] = useState('');
+  const wanted = { address, languages: languages.split(SPACES).filter(Boolean), ...(digest.trim() && { digest: digest.trim() }) };
+  return (
+    <form
+      className="mt-1 border-base-300 border-t pt-1 text-xs"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void onAdd(wanted);
+      }}
+    >
+      <label className="block">
+        Address of a model
+        <input
+          className="input input-xs block w-full"
+          type="url"
+          required
+          placeholder="https://…/model.tar.bz2"
+          value={address}
+          onChange={(event) => setAddress(event.target.value)}
+        />
+      </label>
+      <div className="flex items-end gap-2">
+        <label>
+          Languages
+          <input
+            className="input input-xs block w-20"
+            placeholder="as it says"
+            value={languages}
+            onChange={(event) => setLanguages(event.target.value)}
+          />
+        </label>
+        <label className="min-w-0 grow">
+          SHA-256, if you have it
+          <input
+            className="input input-xs block w-full"
+            pattern="\s*[0-9a-fA-F]{64}\s*"
+            value={digest}
+            onChange={(event) => setDigest(event.target.value)}
+          />
+        </label>
+        <button type="submit" className="btn btn-xs">
+          Add
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,77 @@
+import { type ChildProcess, fork } from 'node:child_process';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { ADDING_STEPS, type AskModel, type ModelList } from '@/core/contract/models.ts';
+import { MediaError } from '../media/ffmpeg.ts';
+import { removeModel } from '../media/models/addModel.ts';
+import { modelsIn } from '../media/models/models.ts';
+import { Refusal } from '../refusal.ts';
+
+const told = z.union([
+  z.object({ step: z.enum(ADDING_STEPS), share: z.number().nullable() }),
+  z.object({ problem: z.string() }),
+  z.object({ done: z.literal(true) }),
+]);
+
+const ENTRY = join(process.cwd(), 'src', 'workers', 'model.ts');
+/** A process that was told to stop has this long to clear away what it made. */
+const STOP_MS = 5000;
+
+let adding: ModelList['adding'] = null;
+let child: ChildProcess | undefined;
+
+/** Models that are here, and how far the one is that is being added. */
+export async function listModels(): Promise<ModelList> {
+  const models = await modelsIn();
+  return {
+    models: models.map(({ card: { name, kind, languages, bytes, pace, wrong, tokenTimes } }) => ({
+      ...{ name, kind, languages, bytes, pace, wrong, tokenTimes },
+    })),
+    adding,
+  };
+}
+
+/** Begins to add the model at an address, in a process of its own. @throws Refusal while another is being added */
+export function beginAdding({ address, languages, digest }: AskModel): void {
+  if (child) throw new Refusal(409, 'Another model is being added.');
+  const source = address.split('?')[0] as string;
+  const process = fork(ENTRY, [], { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+  child = process;
+  let progress: ModelList['adding'] = { source, step: 'fetching', share: null, problem: null };
+  const tell = (changed: Partial<NonNullable<ModelList['adding']>>) => {
+    if (child !== process) return;
+    progress = { source, step: 'fetching', share: null, problem: null, ...progress, ...changed };
+    adding = progress;
+  };
+  tell({});
+  process.on('message', (message) => {
+    const { data } = told.safeParse(message);
+    if (!data) return;
+    if ('done' in data) adding = null;
+    else tell(data);
+  });
+  process.on('exit', (code) => {
+    if (code) tell({ problem: 'It ended before it was done.' });
+    if (child === process) child = undefined;
+  });
+  process.send({ source: address, languages, digest });
+}
+
+/** Stops adding, or forgets why it failed. What was fetched is kept. */
+export function stopAdding(): void {
+  adding = null;
+  const process = child;
+  child = undefined;
+  if (!process) return;
+  if (process.connected) process.disconnect();
+  setTimeout(() => process.kill('SIGKILL'), STOP_MS).unref();
+}
+
+/** @throws Refusal where there is no model of that name */
+export async function takeAway(name: string): Promise<void> {
+  try {
+    await removeModel(name);
+  } catch (error) {
+    throw error instanceof MediaError ? new Refusal(404, error.message) : error;
+  }
+}
