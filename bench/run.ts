@@ -26,7 +26,7 @@ import type { Line } from './line.ts';
 import { longRecording } from './recording.ts';
 import { benchRender } from './render.ts';
 import { benchTakes } from './takes.ts';
-import { benchWords } from './words.ts';
+import { benchEdges, benchWords } from './words.ts';
 
 /** `npm run bench`: what quality asks for, measured on a three-hour recording. Judge ratios, not milliseconds. */
 
@@ -68,6 +68,7 @@ try {
   if (wants('formats')) benchFormats();
   if (wants('takes')) tell(await benchTakes(recording));
   if (wants('words')) tell(await benchWords());
+  if (wants('words') || wants('edges')) tell(await benchEdges());
   if (wants('render')) tell(await benchRender(work));
   if (wants('browser')) await benchBrowser(recording, tell);
 } finally {

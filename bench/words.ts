@@ -2,14 +2,18 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { matchWords } from '@/core/align/matching.ts';
+import { wordErrors } from '@/core/align/wordErrors.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
+import { quantile } from '@/core/numbers/quantile.ts';
 import { plainWord } from '@/core/transcript/plainWord.ts';
+import type { Word } from '@/core/transcript/word.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { local } from '@/server/media/recognise/local.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
+import { measureSpeech } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
 import type { Line } from './line.ts';
 
@@ -51,7 +55,7 @@ export async function benchWords(): Promise<Line[]> {
       const speed = facts.duration / ((performance.now() - start) / 1000);
       const plain = (list: readonly { text: string }[]) => list.map(({ text }) => plainWord(text));
       const [said, was] = [plain(readTranscript(readFileSync(words, 'utf8')).words), plain(heard)];
-      const rate = errorRate(said, was);
+      const rate = wordErrors(said, was);
       lines.push(
         {
           what: `local recogniser on ${name}`,
@@ -68,8 +72,65 @@ export async function benchWords(): Promise<Line[]> {
   return lines;
 }
 
-/** Word error rate by the alignment of both: words that are lost, added, or another. */
-function errorRate(said: readonly string[], heard: readonly string[]): number {
-  const right = [...matchWords(said, heard)].filter((match) => match >= 0).length;
-  return (Math.max(said.length, heard.length) - right) / said.length;
+/** How exactly words of noisy transcripts stand, before and after they are moved onto the sound. */
+async function edgesOf(
+  name: string,
+  path: string,
+  exact: string,
+  work: string,
+): Promise<{ before: number[]; after: number[] } | undefined> {
+  const noisy = exact.replace('.words.json', '.words-noisy.json');
+  if (!existsSync(noisy)) return undefined;
+  const facts = await probe(path);
+  const curves = join(work, `${name}-edges`);
+  await measure(path, facts, curves);
+  await measureSpeech(path, facts, curves);
+  const [levels, speech] = [
+    await readMeasure('levels', curves, facts.audio.length),
+    await readMeasure('speech', curves, facts.audio.length),
+  ];
+  const [truth, words] = [exact, noisy].map((file) => readTranscript(readFileSync(file, 'utf8')).words) as [
+    readonly Word[],
+    readonly Word[],
+  ];
+  const off = (list: readonly Word[]) => {
+    const plain = (all: readonly Word[]) => all.map(({ text }) => plainWord(text));
+    return [...matchWords(plain(truth), plain(list))].flatMap((k, place) => {
+      const apart = k < 0 ? Number.POSITIVE_INFINITY : Math.abs((list[k] as Word).start - (truth[place] as Word).start);
+      // Further away it is another word of the same text.
+      return apart < 1 ? [apart] : [];
+    });
+  };
+  return { before: off(words), after: off(prepare({ duration: facts.duration, levels, speech, words }).words()) };
+}
+
+/** Goals for the starts of words: the middle of all, and what 95 in 100 stay under, in seconds. */
+const EDGE_GOALS = { middle: 0.025, most: 0.08 } as const;
+
+/** Starts of words in noisy transcripts against exact ones, over all recordings. */
+export async function benchEdges(): Promise<Line[]> {
+  const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-edges-'));
+  const [before, after]: [number[], number[]] = [[], []];
+  try {
+    for (const { path, words } of recordings()) {
+      const found = existsSync(path) ? await edgesOf(path.split('/').at(-1) ?? '', path, words, work) : undefined;
+      before.push(...(found?.before ?? []));
+      after.push(...(found?.after ?? []));
+    }
+  } finally {
+    rmSync(work, { recursive: true, force: true });
+  }
+  const told = (all: readonly number[]) => [0.5, 0.95].map((share) => quantile(all, share)) as [number, number];
+  const text = ([middle, most]: readonly [number, number]) =>
+    `${Math.round(1000 * middle)} ms in the middle, ${Math.round(1000 * most)} ms at 95 %`;
+  const [middle, most] = told(after);
+  return [
+    { what: `starts of ${before.length} words as a recogniser gives them`, value: text(told(before)), goal: '', ok: true },
+    {
+      what: '... and moved onto the sound',
+      value: text([middle, most]),
+      goal: 'at most 25 and 80 ms',
+      ok: middle <= EDGE_GOALS.middle && most <= EDGE_GOALS.most,
+    },
+  ];
 }

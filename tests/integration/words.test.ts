@@ -54,6 +54,27 @@ describe('recognising in parts', () => {
     for (const [k, word] of words.entries()) expect(Math.abs(word.start - (truth[k] as Word).start)).toBeLessThan(0.002);
   });
 
+  it('marks what a recogniser writes over silence, and moves the rest onto the sound', async () => {
+    const truth = wordsOf('carriage-clock');
+    const pause = truth.findIndex((word, k) => k > 0 && word.start - (truth[k - 1] as Word).end > 1.2);
+    const [before, after] = [truth[pause - 1], truth[pause]] as [Word, Word];
+    const ghost = { text: 'ghost', start: before.end + 0.5, end: before.end + 0.8, confidence: 1 };
+    const good = standInWith({ folder: DEMO });
+    const inventing: Recogniser = {
+      ...good,
+      recognise: async (part, language, signal) => {
+        const words = await good.recognise(part, language, signal);
+        const at = { ...ghost, start: ghost.start - part.offset, end: ghost.end - part.offset };
+        const isHere = words.some(({ start }) => Math.abs(start + part.offset - before.start) < 0.01);
+        return isHere ? [...words, at].sort((a, b) => a.start - b.start) : words;
+      },
+    };
+    const words = await ask(inventing, 'inventing');
+    expect(words.find(({ text }) => text === 'ghost')?.confidence).toBe(0.1);
+    expect(words.filter(({ confidence }) => confidence <= 0.1)).toHaveLength(1);
+    expect(words.some(({ start }) => Math.abs(start - after.start) < 0.04)).toBe(true);
+  });
+
   it('asks a service again that fails now and then', async () => {
     const words = await ask(standInWith({ folder: DEMO, failEvery: 3 }), 'shaky');
     expect(words).toHaveLength(wordsOf('carriage-clock').length);

@@ -5,6 +5,8 @@ const MOST: Seconds = 45;
 /** ... and, where there is more, not shorter: starting costs half a second, and a recogniser needs some words to go by. */
 const LEAST: Seconds = 12;
 const FIRST: Seconds = 6;
+/** Fewer parts than this for each that is worked on at a time are soon done anyhow. */
+const MANY = 3;
 /** Silence kept round what is spoken, so that no soft start is lost; of a shorter one each side keeps half. */
 const MARGIN: Seconds = 0.25;
 
@@ -30,7 +32,7 @@ export function partsOf(duration: Seconds, silences: readonly Range[], parallel 
   const total = fewest.reduce((sum, { start, end }) => sum + end - start, 0);
   const enough = Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel)));
   // The first ones are short: soon something is heard of how it goes on.
-  const parts = joined(spoken, (count) => (fewest.length > parallel && count <= parallel ? FIRST : enough), most);
+  const parts = joined(spoken, (count) => (fewest.length >= MANY * parallel && count <= parallel ? FIRST : enough), most);
   return parts.map(({ start, end }, k) => {
     const [before, after] = [parts[k - 1], parts[k + 1]];
     const lead = before ? beside(start - before.end) : MARGIN;

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { EXACT_TIMES } from '../align/timing.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { mapIncrementally, searchIncrementally } from '../transcript/incrementalSearch.ts';
 import { Memory } from '../transcript/memory.ts';
@@ -9,7 +10,6 @@ import { fillers, judgedFillers } from './words/fillers.ts';
 import { loadSpeechParts } from './words/partsOfSpeech.ts';
 import { repeats } from './words/repeats.ts';
 import { spokenOf } from './words/spoken.ts';
-import { EXACT_TIMES } from './words/wordTiming.ts';
 
 await loadSpeechParts();
 

@@ -1,4 +1,5 @@
 import { applyText, type TextStep } from '../align/corrections.ts';
+import { wordsOnSound } from '../align/refine.ts';
 import type { LevelCurve } from '../curves/level.ts';
 import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/placedSound.ts';
 import { type Recording, recordingAt } from '../sources/recording.ts';
@@ -19,7 +20,6 @@ import { fillers, type PreparedFillers } from './words/fillers.ts';
 import { repeats } from './words/repeats.ts';
 import { type Spoken, spokenOf } from './words/spoken.ts';
 import { heard } from './words/unwrittenHesitations.ts';
-import { wordsOnSound } from './words/wordEdges.ts';
 
 /** Every detector there is. A new one is a file of its own and a line here. */
 export const DETECTORS: readonly Detector<unknown>[] = [

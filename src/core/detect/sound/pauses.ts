@@ -1,4 +1,5 @@
 import { LRUCache } from 'lru-cache';
+import { EXACT_TIMES, type TimingFit, timingFit } from '../../align/timing.ts';
 import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../../curves/level.ts';
 import type { MotionCurve } from '../../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered } from '../../time/range.ts';
@@ -10,7 +11,7 @@ import { probabilityOf } from '../calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import { DEFAULT_SETTINGS, listeningTracks, type Settings } from '../settings.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from '../treatment.ts';
-import { EXACT_TIMES, guardsOf, type TimingFit, timingFit, type WordGuards } from '../words/wordTiming.ts';
+import { guardsOf, type WordGuards } from '../words/wordTiming.ts';
 import { IGNORED, mergeSounds, type SoundList, speechOf } from './isolatedSounds.ts';
 import { BLOCK } from './levelTracking.ts';
 import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';

@@ -1,5 +1,5 @@
+import { quantile } from '../../numbers/quantile.ts';
 import type { Seconds } from '../../time/range.ts';
-import { quantile } from '../quantile.ts';
 import type { Settings } from '../settings.ts';
 import { followsSentence, type PreparedPauses, silencesOf } from './pauses.ts';
 

@@ -1,4 +1,4 @@
-import { sortedQuantile } from '../quantile.ts';
+import { sortedQuantile } from '../../numbers/quantile.ts';
 import type { Settings } from '../settings.ts';
 import type { Rhythm } from './rhythm.ts';
 

@@ -1,8 +1,8 @@
 import { codeToDbfs, LEVEL_RATE } from '../../curves/level.ts';
+import { codeQuantile } from '../../numbers/quantile.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
-import { codeQuantile } from '../quantile.ts';
 import type { Settings } from '../settings.ts';
 import type { Spoken } from '../words/spoken.ts';
 import { alignRows } from './columns.ts';

@@ -1,11 +1,11 @@
+import type { TimingFit } from '../../align/timing.ts';
+import { quantile } from '../../numbers/quantile.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { mapIncrementally } from '../../transcript/incrementalSearch.ts';
 import { memoize } from '../../transcript/memoize.ts';
 import { Memory, type Remembered } from '../../transcript/memory.ts';
 import { plainWord } from '../../transcript/plainWord.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
-import { quantile } from '../quantile.ts';
-import type { TimingFit } from './wordTiming.ts';
 
 /** The words with what everybody who judges them asks about, worked out once. */
 export interface Spoken {

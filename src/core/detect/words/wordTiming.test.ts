@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import { EXACT_TIMES, timingFit } from '../../align/timing.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
-import { EXACT_TIMES, guardsOf, timingFit } from './wordTiming.ts';
+import { guardsOf } from './wordTiming.ts';
 
 const silences = Array.from({ length: 20 }, (_, k) => ({ start: k * 3 + 2, end: k * 3 + 3 }));
 /** Words between the silences, each edge off by some seconds. */

@@ -1,3 +1,4 @@
+import { EXACT_TIMES } from '../../align/timing.ts';
 import type { HesitationCurve } from '../../curves/hesitation.ts';
 import type { Word } from '../../transcript/word.ts';
 import { FITTED } from '../calibration/fitted.ts';
@@ -5,7 +6,6 @@ import { probabilityOf } from '../calibration/logistic.ts';
 import { hesitationsOf } from './lexicon.ts';
 import { spokenOf } from './spoken.ts';
 import { saidEvidence } from './wordEvidence.ts';
-import { EXACT_TIMES } from './wordTiming.ts';
 
 /** A hesitation that is less likely than this to be one is not written. */
 const LEAST_LIKELY = 0.5;

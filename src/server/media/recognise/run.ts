@@ -3,8 +3,10 @@ import { join } from 'node:path';
 import pMap from 'p-map';
 import { z } from 'zod';
 import { partsOf } from '@/core/align/parts.ts';
+import { soundUnder, wordsOnSound } from '@/core/align/refine.ts';
 import { shareOut } from '@/core/align/share.ts';
 import { stitch } from '@/core/align/stitch.ts';
+import { timingFit } from '@/core/align/timing.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { type PreparedMaterial, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
@@ -118,7 +120,22 @@ function wordsOf(
     byTrack.set(part.track, stitch(known, placed, from, before?.track === part.track ? before.end : part.start));
     before = part;
   }
-  return [...byTrack.values()].flat().sort((a, b) => a.start - b.start || a.end - b.end);
+  return [...byTrack]
+    .flatMap(([track, words]) => onSound(words, silences[track] ?? []))
+    .sort((a, b) => a.start - b.start || a.end - b.end);
+}
+
+/** Nobody can be sure of a word where nothing is heard. */
+const UNHEARD_CONFIDENCE = 0.1;
+
+/** Words of a track moved onto its sound, and those that were written over silence marked as hardly likely. */
+function onSound(words: readonly Word[], silences: readonly Range[]): Word[] {
+  const timing = timingFit(silences, words, words.at(-1)?.end ?? 0);
+  const refined = wordsOnSound(words, timing, silences);
+  const found = soundUnder(refined, timing, silences);
+  return refined.map((word, k) =>
+    found[k]?.isUnheard ? { ...word, confidence: Math.min(word.confidence, UNHEARD_CONFIDENCE) } : word,
+  );
 }
 
 const milliseconds = (at: number): number => Math.round(at * 1000) / 1000;

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { word } from '../made.test-help.ts';
-import { wordsOnSound } from './wordEdges.ts';
-import { EXACT_TIMES } from './wordTiming.ts';
+import { word } from '../detect/made.test-help.ts';
+import { soundUnder, wordsOnSound } from './refine.ts';
+import { EXACT_TIMES } from './timing.ts';
 
 const silences = [
   { start: 2, end: 3 },
@@ -57,5 +57,19 @@ describe('edges of words whose times stray', () => {
         }
       }),
     );
+  });
+});
+
+describe('what the sound says of words', () => {
+  it('is that nothing is heard where a recogniser wrote over silence, and nothing else', () => {
+    const words = [word('one', 1.5, 2), word('ghost', 2.2, 2.7), word('two', 3, 3.4), word('soft', 4.98, 5.3)];
+    expect(soundUnder(words, off, silences).map(({ isUnheard }) => isUnheard)).toEqual([false, true, false, true]);
+    expect(soundUnder([word('first', 0, 0.3)], off, [{ start: 0, end: 5 }])[0]?.isUnheard).toBe(true);
+  });
+
+  it('is how far each edge may be off: little beside a silence, and where times are exact', () => {
+    const words = [word('beside', 1.5, 2), word('inside', 3.3, 3.9), { ...word('shared', 4, 4.4), timing: 'estimated' as const }];
+    expect(soundUnder(words, off, silences).map(({ error }) => error)).toEqual([0.02, 0.12, expect.closeTo(0.2)]);
+    expect(soundUnder(words, EXACT_TIMES, silences).map(({ error }) => error)).toEqual([0.02, 0.02, expect.closeTo(0.2)]);
   });
 });

@@ -1,6 +1,6 @@
-import type { Range, Seconds } from '../../time/range.ts';
-import type { Word } from '../../transcript/word.ts';
-import type { TimingFit } from './wordTiming.ts';
+import type { Range, Seconds } from '../time/range.ts';
+import type { Word } from '../transcript/word.ts';
+import type { TimingFit } from './timing.ts';
 
 /** A word keeps at least this much when an edge of it is moved. */
 const LEAST_LEFT: Seconds = 0.04;
@@ -60,4 +60,43 @@ function stretchTo(starts: Seconds[], ends: Seconds[], { start, end }: Range, fi
     ends[before] = start;
   if (after >= 0 && (starts[after] as Seconds) - end <= reach && (after === 0 || (ends[after - 1] as Seconds) <= end))
     starts[after] = end;
+}
+
+/** What the sound says of a word. */
+export interface WordOnSound {
+  /** nothing is heard where it stands: a recogniser wrote it over silence */
+  readonly isUnheard: boolean;
+  /** seconds that its edges are expected to be off: four in five less */
+  readonly error: Seconds;
+}
+
+/** Edges that the sound gives, and those of exact times, are off by so much: levels look 15 ms to either side. */
+const EDGE_ERROR: Seconds = 0.02;
+/** A word as short as this under sound was said, however soft. */
+const LEAST_SOUND: Seconds = 0.03;
+
+/**
+ * How far words can be relied on, once they are refined: whether anything is heard where each stands, and by how much its edges may be off.
+ * @param words as `wordsOnSound` gives them, in order
+ * @param silences found by sound alone, in order and disjoint
+ */
+export function soundUnder(words: readonly Word[], { exact, error }: TimingFit, silences: readonly Range[]): WordOnSound[] {
+  let first = 0;
+  return words.map(({ start, end, timing }) => {
+    while (first < silences.length && (silences[first] as Range).end <= start) first++;
+    let silent = 0;
+    let isBeside = false;
+    for (let k = Math.max(0, first - 1); k < silences.length && (silences[k] as Range).start <= end; k++) {
+      const silence = silences[k] as Range;
+      silent += Math.max(0, Math.min(end, silence.end) - Math.max(start, silence.start));
+      isBeside ||= silence.end === start || silence.start === end;
+    }
+    const isMeasured = timing === 'measured' && (exact || isBeside);
+    return {
+      isUnheard: 2 * silent > end - start && end - start - silent < LEAST_SOUND,
+      error: isMeasured
+        ? EDGE_ERROR
+        : Math.max(EDGE_ERROR, timing === 'estimated' ? (end - start) / 2 : Math.min(error, (end - start) / 2)),
+    };
+  });
 }
