@@ -13,6 +13,8 @@ export interface Settings {
   readonly airAfter: number;
   /** seconds left after the last word of a sentence; `same` as inside one */
   readonly airSentence: number | 'same';
+  /** seconds left in all where somebody else speaks next; `same` as within what one says */
+  readonly airTurn: number | 'same';
   /** seconds: a lone sound shorter than this does not split a pause */
   readonly speck: number;
   /** what a breath that stands alone counts as */
@@ -122,6 +124,7 @@ export const DEFAULT_SETTINGS: Settings = {
   airBefore: 0.1,
   airAfter: 0.16,
   airSentence: 'same',
+  airTurn: 'same',
   speck: 0.12,
   breaths: 'pause',
   voice: 'join',
@@ -204,6 +207,7 @@ export const SETTINGS: readonly SettingSpec[] = [
   number('airBefore', 'Air before', 'Silence left before the next word.', 's', [0, 2, 0.01]),
   number('airAfter', 'Air after', 'Silence left after the last word.', 's', [0, 2, 0.01]),
   number('airSentence', 'After a sentence', 'Silence left after the last word of a sentence.', 's', [0, 3, 0.01], ['same']),
+  number('airTurn', 'Between two speakers', 'Silence left in all where somebody else speaks next.', 's', [0, 5, 0.01], ['same']),
   number('speck', 'Specks', 'A lone sound shorter than this does not split a pause.', 's', [0, 0.5, 0.01]),
   choice('breaths', 'Breaths', 'What a breath that stands alone counts as.', 'pause', 'speech'),
   choice('voice', 'Speech measure', 'Whether the measured likelihood of speech helps to decide.', 'join', 'ignore'),

@@ -86,6 +86,7 @@ const LIVELY = [
   'minPause',
   'airAfter',
   'airSentence',
+  'airTurn',
   'shortenTo',
   'hurryFrom',
   'speck',

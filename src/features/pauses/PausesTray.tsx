@@ -50,6 +50,7 @@ export function PausesTray() {
       </Fold>
       <Fold title="What counts as silence">
         <SettingNumber name="airSentence" />
+        <SettingNumber name="airTurn" />
         <SettingNumber name="speck" />
         <SettingChoice name="breaths" labels={{ pause: 'as pause', speech: 'as speech' }} />
         <ListeningTracks />

@@ -29,8 +29,8 @@ export interface PreparedPauses {
   readonly calibration: Calibration;
   /** silences found by sound alone, from a tenth of a second on; worked out when first asked for */
   readonly bySound: () => readonly Range[];
-  /** where sentences end */
-  readonly sentenceEnds: Float64Array;
+  /** where sentences end, and where somebody has spoken and another is next */
+  readonly ends: WordEnds;
   readonly motion: MotionCurve | undefined;
   /** the last answers, by the settings that they depend on */
   readonly answers: LRUCache<string, Speech>;
@@ -43,7 +43,13 @@ interface Speech {
   gaps: { readonly shortest: Seconds; readonly silences: readonly Range[] } | undefined;
   isAskedAgain: boolean;
   /** pauses made under the same settings before, by where they start */
-  made: { readonly key: string; readonly sentenceEnds: Float64Array; readonly pauses: Map<Seconds, MadePause> } | undefined;
+  made: { readonly key: string; readonly ends: WordEnds; readonly pauses: Map<Seconds, MadePause> } | undefined;
+}
+
+/** Moments at which words end after which something else begins, in order. */
+interface WordEnds {
+  readonly sentences: Float64Array;
+  readonly turns: Float64Array;
 }
 
 interface MadePause {
@@ -109,6 +115,7 @@ export const pauses: Detector<PreparedPauses> = {
     'airBefore',
     'airAfter',
     'airSentence',
+    'airTurn',
     'threshold',
     'voice',
     'listen',
@@ -125,7 +132,7 @@ export const pauses: Detector<PreparedPauses> = {
 
   prepare(material: Material): PreparedPauses {
     const { duration, words, motion } = material;
-    const sentenceEnds = sentenceEndsOf(words);
+    const ends = endsOf(words);
     const bySound = {
       duration,
       tracks: prepareTracks(material),
@@ -134,7 +141,7 @@ export const pauses: Detector<PreparedPauses> = {
       timing: EXACT_TIMES,
       calibration: material.calibration ?? FITTED,
       bySound: () => [],
-      sentenceEnds,
+      ends,
       motion,
       answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }),
     };
@@ -147,10 +154,10 @@ export const pauses: Detector<PreparedPauses> = {
     return { ...bySound, timing, guards, bySound: silences, answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }) };
   },
 
-  // Corrections change no time: only where sentences end, and most not even that.
+  // Corrections change no time: only where sentences and turns end, and most not even that.
   reword(prepared, { words }) {
-    const sentenceEnds = sentenceEndsOf(words);
-    return areSame(sentenceEnds, prepared.sentenceEnds) ? prepared : { ...prepared, sentenceEnds };
+    const ends = endsOf(words);
+    return areSame(ends, prepared.ends) ? prepared : { ...prepared, ends };
   },
 
   detect(prepared, settings): Proposal[] {
@@ -185,16 +192,16 @@ function speechIn(prepared: PreparedPauses, tracks: readonly ListeningTrack[], s
 }
 
 /** What was made of the same speech, as far as it holds under these settings. */
-function madeBefore(speech: Speech, { sentenceEnds }: PreparedPauses, settings: Settings): Map<Seconds, MadePause> {
-  const { airBefore, airAfter, airSentence, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver } = settings;
-  const key = [airBefore, airAfter, airSentence, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver]
+function madeBefore(speech: Speech, { ends }: PreparedPauses, settings: Settings): Map<Seconds, MadePause> {
+  const { airBefore, airAfter, airSentence, airTurn, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver } = settings;
+  const key = [airBefore, airAfter, airSentence, airTurn, treatment, shortenTo, hurryRate, hurryFrom, moving, movingOver]
     // Which parts of a split pause are long enough is asked for a moving picture only.
     .concat(moving === 'same' ? [] : settings.minPause)
     .join(' ');
-  if (speech.made?.key === key && areSame(speech.made.sentenceEnds, sentenceEnds)) return speech.made.pauses;
+  if (speech.made?.key === key && areSame(speech.made.ends, ends)) return speech.made.pauses;
   const pauses = new Map<Seconds, MadePause>();
   // Asked once only, as what-if curves do at sixty thresholds, nothing is worth keeping: collecting it would take as long again.
-  if (speech.isAskedAgain) speech.made = { key, sentenceEnds, pauses };
+  if (speech.isAskedAgain) speech.made = { key, ends, pauses };
   speech.isAskedAgain = true;
   return pauses;
 }
@@ -218,8 +225,22 @@ function proposalsOf(
 const sentenceEndsOf = (words: readonly Word[]): Float64Array =>
   Float64Array.from(words.filter((word) => endsSentence(word.text)).map((word) => word.end)).sort();
 
-const areSame = (a: Float64Array, b: Float64Array): boolean =>
-  a === b || (a.length === b.length && a.every((value, k) => value === b[k]));
+/** Ends of what one speaker says before another one's words. */
+function turnEndsOf(words: readonly Word[]): Float64Array {
+  const ends: number[] = [];
+  let last: Word | undefined;
+  for (const word of words) {
+    if (last && last.speaker !== word.speaker) ends.push(last.end);
+    last = word;
+  }
+  return Float64Array.from(ends).sort();
+}
+
+const endsOf = (words: readonly Word[]): WordEnds => ({ sentences: sentenceEndsOf(words), turns: turnEndsOf(words) });
+
+const areEqual = (a: Float64Array, b: Float64Array): boolean => a.length === b.length && a.every((value, k) => value === b[k]);
+const areSame = (a: WordEnds, b: WordEnds): boolean =>
+  a === b || (areEqual(a.sentences, b.sentences) && areEqual(a.turns, b.turns));
 
 /** Every silence of a least length, before any air and however it is treated: how a speaker pauses. */
 export function silencesOf(prepared: PreparedPauses, settings: Settings, shortest: Seconds): Range[] {
@@ -229,9 +250,11 @@ export function silencesOf(prepared: PreparedPauses, settings: Settings, shortes
 }
 
 /** Whether a sentence ends where a silence starts. */
-export function followsSentence({ sentenceEnds }: PreparedPauses, start: Seconds): boolean {
-  const next = firstAfter(sentenceEnds.length, (k) => sentenceEnds[k] as number, start + SENTENCE_REACH / 2);
-  return next > 0 && start - (sentenceEnds[next - 1] as number) <= SENTENCE_REACH;
+export const followsSentence = ({ ends }: PreparedPauses, start: Seconds): boolean => isEndAt(ends.sentences, start);
+
+function isEndAt(ends: Float64Array, start: Seconds): boolean {
+  const next = firstAfter(ends.length, (k) => ends[k] as number, start + SENTENCE_REACH / 2);
+  return next > 0 && start - (ends[next - 1] as number) <= SENTENCE_REACH;
 }
 
 function listeningOf(prepared: PreparedPauses, { listen, voice }: Settings): ListeningTrack[] {
@@ -344,10 +367,9 @@ function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: Prep
   const { guards, duration } = prepared;
   // Only exact times say that nothing soft is left beyond them.
   const { before, after } = wordsBeside(found, guards.exact);
-  const { airSentence } = settings;
-  const asked = airSentence !== 'same' && followsSentence(prepared, found.start) ? airSentence : settings.airAfter;
-  const airAfter = Math.max(asked, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
-  const airBefore = Math.max(settings.airBefore, after ? 0 : Math.max(SOFT_START, lingering(tracks, found.end, -1)));
+  const asked = airOf(found, prepared, settings);
+  const airAfter = Math.max(asked.after, before ? 0 : Math.max(SOFT_END, lingering(tracks, found.start, 1)));
+  const airBefore = Math.max(asked.before, after ? 0 : Math.max(SOFT_START, lingering(tracks, found.end, -1)));
   // The recording's own ends are no words: no air is owed to them.
   const start = found.start <= 0 ? 0 : found.start + airAfter;
   const end = found.end >= duration ? duration : found.end - airBefore;
@@ -356,6 +378,18 @@ function takenOf(found: Range, tracks: readonly ListeningTrack[], prepared: Prep
     start: start === 0 ? 0 : quietest(tracks, start, start + reach, 1),
     end: end === duration ? duration : quietest(tracks, end, end - reach, -1),
   };
+}
+
+/** The air that settings ask for at the start and the end of a pause. */
+function airOf(
+  { start }: Range,
+  prepared: PreparedPauses,
+  settings: Settings,
+): { readonly after: Seconds; readonly before: Seconds } {
+  const { airSentence, airTurn, airBefore } = settings;
+  if (airTurn !== 'same' && isEndAt(prepared.ends.turns, start)) return { after: airTurn / 2, before: airTurn / 2 };
+  const after = airSentence !== 'same' && followsSentence(prepared, start) ? airSentence : settings.airAfter;
+  return { after, before: airBefore };
 }
 
 /** How long sound lingers just over the room from an edge on into a pause: a weak release, the last of a vowel. */

@@ -173,6 +173,20 @@ describe('air after a sentence', () => {
   });
 });
 
+describe('air between two speakers', () => {
+  const words = [word('the', 0, 2), word('end.', 3, 5), { ...word('Yes', 6, 8), speaker: 'keeper' }];
+  const taken = (settings: Partial<Settings>) =>
+    find({ levels: [talk([1, 1])], words }, { airAfter: 0.1, airBefore: 0.1, ...settings }).map(({ start, end }) => end - start);
+
+  it('is left in all where another speaks next, and that of one speaker stays as it is', () => {
+    const [within, between] = taken({ airTurn: 0.8, airSentence: 0.4 });
+    expect(within).toBeCloseTo(0.8, 1);
+    expect(between).toBeCloseTo(0.2, 1);
+    expect(taken({ airTurn: 3 })).toHaveLength(1);
+    expect(taken({ airTurn: 'same' })[1]).toBeCloseTo(0.8, 1);
+  });
+});
+
 describe('marked ranges', () => {
   const prepared = materialOf([1, 1, 1, 1]);
   const section = (start: number, end: number, values: Partial<Settings>) => ({ id: `${start}`, about: { start, end }, values });

@@ -15,11 +15,16 @@ const SLIDER_MAX: Partial<Record<NumberSetting, number>> = {
   airBefore: 0.8,
   airAfter: 0.8,
   airSentence: 1.5,
+  airTurn: 3,
   shortenTo: 3,
   hurryRate: 8,
   hurryFrom: 20,
 };
-const WORDS: Partial<Record<NumberSetting, string>> = { threshold: 'auto', airSentence: 'same as inside one' };
+const WORDS: Partial<Record<NumberSetting, string>> = {
+  threshold: 'auto',
+  airSentence: 'same as inside one',
+  airTurn: 'same as within a turn',
+};
 
 /** A setting in numbers; those that can also go by themselves have a box for that. */
 export function SettingNumber({ name }: { name: NumberSetting }) {
