@@ -76,7 +76,7 @@ function Model({ model, onRemove }: { readonly model: ModelList['models'][number
           Remove
         </button>
       </div>
-      <p className="text-xs leading-snug tabular quiet">
+      <p className="text-xs leading-snug quiet">
         {kind}, {Math.ceil(bytes / 1e6)} MB, {languages.length > 0 ? languages.join(', ') : 'any language'}. A minute takes{' '}
         {(60 * pace).toFixed(1)} s on one core; of shipped English speech it heard {right} words in 100 right. Times of words are{' '}
         {tokenTimes ? 'its own' : 'shared out by the sound'}.

@@ -17,11 +17,16 @@ export const RECOGNISERS = recognisersWith({
 });
 
 export async function listRecognisers(): Promise<RecogniserList> {
+  const found = await Promise.all(RECOGNISERS.map(async ({ id, label, state }) => ({ id, label, ...(await state()) })));
+  // The best comes first.
   return {
-    recognisers: await Promise.all(
-      RECOGNISERS.map(async ({ id, label, state }) => {
-        const { help, languages, unavailable } = await state();
-        return { id, label, help, languages: [...languages], unavailable: unavailable ?? null };
+    recognisers: [...found.filter(({ isPoor }) => !isPoor), ...found.filter(({ isPoor }) => isPoor)].map(
+      ({ id, label, help, languages, unavailable }) => ({
+        id,
+        label,
+        help,
+        languages: [...languages],
+        unavailable: unavailable ?? null,
       }),
     ),
   };
@@ -29,8 +34,8 @@ export async function listRecognisers(): Promise<RecogniserList> {
 
 /** The recogniser that is best here for a language: a model that was brought, else the last resort. */
 export async function bestRecogniser(language: string): Promise<AskRecognition['recogniser']> {
-  const { unavailable, languages } = await recogniserOf(RECOGNISERS, 'model').state();
-  return unavailable === undefined && languages.includes(language) ? 'model' : 'local';
+  const { unavailable, languages, isPoor } = await recogniserOf(RECOGNISERS, 'model').state();
+  return unavailable === undefined && !isPoor && languages.includes(language) ? 'model' : 'local';
 }
 
 /** Queues the recognising of all recordings of an episode. @throws Refusal when it cannot be done now */

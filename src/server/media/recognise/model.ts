@@ -8,6 +8,8 @@ import { type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserEr
 
 /** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
 const LONGEST = 28;
+/** Share of words heard wrong above which the last resort is better. */
+const MOST_WRONG = 0.4;
 
 /**
  * The models that were brought to this machine. Which one hears follows from the language; each job has a process of its own, so that it can be
@@ -29,7 +31,11 @@ export const modelRecogniser = (folder: string): Recogniser => ({
           languages: ['en'],
           unavailable: 'No model is here yet: bring one under Models on this machine, or by bin/zetemis models add.',
         }
-      : { help: models.map(helpOf).join(' '), languages: languages.length > 0 ? languages : ['en'] };
+      : {
+          help: models.map(helpOf).join(' '),
+          languages: languages.length > 0 ? languages : ['en'],
+          isPoor: models.every(isPoor),
+        };
   },
 
   async recognise(part, language, signal) {
@@ -43,6 +49,10 @@ export const modelRecogniser = (folder: string): Recogniser => ({
 
   open: (language) => openModel(folder, language),
 });
+
+/** English is what a model is tried by; of one for other languages it says nothing. */
+const isPoor = ({ card: { languages, wrong } }: Model): boolean =>
+  wrong > MOST_WRONG && (languages.length === 0 || languages.some((tag) => /^en\b/i.test(tag)));
 
 function helpOf({ card: { name, bytes, pace, wrong } }: Model): string {
   const share = Math.round(100 * Math.max(0, 1 - wrong));

@@ -28,6 +28,8 @@ export interface RecogniserState {
   readonly languages: readonly string[];
   /** why it cannot be used, fit to show */
   readonly unavailable?: string | undefined;
+  /** it can be used, but hears worse than the last resort */
+  readonly isPoor?: boolean;
 }
 
 /** Hears a part. @throws RecogniserError */
