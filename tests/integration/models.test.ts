@@ -56,7 +56,7 @@ const recording = (name: string, ...tones: readonly (readonly [token: string, fr
   writeTones(join(folder, name), 4, ...tones);
 
 const hear = async (path: string, signal?: AbortSignal) =>
-  modelRecogniser(models).recognise({ path, recording: 'tones', offset: 0 }, 'en', signal);
+  modelRecogniser(() => models).recognise({ path, recording: 'tones', offset: 0 }, 'en', signal);
 
 describe('a model', () => {
   it.each([
@@ -225,6 +225,6 @@ describe('the process of a model', () => {
     );
     rmSync(join(models, 'tones', 'card.json'));
     await expect(hear(recording('none.wav', ['▁tick', 0.5, 0.8]))).rejects.toThrow(RecogniserError);
-    expect((await modelRecogniser(models).state()).unavailable).toMatch(/No model is here yet/);
+    expect((await modelRecogniser(() => models).state()).unavailable).toMatch(/No model is here yet/);
   });
 });

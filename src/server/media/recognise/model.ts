@@ -16,14 +16,14 @@ const MOST_WRONG = 0.4;
  * ended at any moment and takes nobody else with it.
  * @param folder where they lie
  */
-export const modelRecogniser = (folder: string): Recogniser => ({
+export const modelRecogniser = (folder: () => string): Recogniser => ({
   id: 'model',
   label: 'A model on this machine',
   parallel: Math.max(1, availableParallelism()),
   longest: LONGEST,
 
   async state() {
-    const models = await modelsIn(folder);
+    const models = await modelsIn(folder());
     const languages = [...new Set(models.flatMap(({ card }) => card.languages))];
     return models.length === 0
       ? {
@@ -39,7 +39,7 @@ export const modelRecogniser = (folder: string): Recogniser => ({
   },
 
   async recognise(part, language, signal) {
-    const open = await openModel(folder, language);
+    const open = await openModel(folder(), language);
     try {
       return await open.recognise(part, language, signal);
     } finally {
@@ -47,7 +47,7 @@ export const modelRecogniser = (folder: string): Recogniser => ({
     }
   },
 
-  open: (language) => openModel(folder, language),
+  open: (language) => openModel(folder(), language),
 });
 
 /** English is what a model is tried by; of one for other languages it says nothing. */

@@ -38,7 +38,7 @@ export const recognisersWith = ({
   standInDelay,
   standInFails,
 }: RecogniserSettings): readonly Recogniser[] => [
-  modelRecogniser(modelsFolder()),
+  modelRecogniser(modelsFolder),
   local,
   remoteAt({ url, key, form, model }),
   standInWith({ folder: DEMO, delay: standInDelay ?? 0, failEvery: standInFails ?? 0 }),

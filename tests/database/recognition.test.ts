@@ -1,0 +1,95 @@
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { computeHere } from '@/server/compute/computations.ts';
+import { computeTasks } from '@/server/compute/computeTasks.ts';
+import { db } from '@/server/db/connection.ts';
+import { ArrivingWords } from '@/server/episodes/arriving.ts';
+import { findEpisode } from '@/server/episodes/episode.ts';
+import { askRecognition, bestRecogniser, listRecognisers } from '@/server/episodes/recognition.ts';
+import { readEpisodeWords } from '@/server/episodes/words.ts';
+import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { addModel } from '@/server/media/models/addModel.ts';
+import { bring, runJobs } from '../episodes.ts';
+import { folderFor } from '../media.ts';
+import { writeTinyModel, writeTones } from '../tinyModel.ts';
+
+const folder = folderFor('recognition');
+const models = join(folder, 'models');
+const before = process.env.ZETEMIS_MODELS_DIR;
+process.env.ZETEMIS_MODELS_DIR = models;
+
+const tones = Array.from({ length: 20 }, (_, k) => [k % 2 === 0 ? '▁tick' : '▁tock', 1 + 3 * k, 1.4 + 3 * k] as const);
+const source = join(folder, 'tones');
+
+beforeAll(async () => {
+  mkdirSync(source);
+  writeTinyModel(source);
+  await addModel(source, { folder: models });
+});
+beforeEach(async () => {
+  await db('episodes').delete();
+});
+afterAll(async () => {
+  if (before === undefined) delete process.env.ZETEMIS_MODELS_DIR;
+  else process.env.ZETEMIS_MODELS_DIR = before;
+  await db.destroy();
+});
+
+const episode = async (): Promise<string> => {
+  const id = await bring(writeTones(join(folder, 'ticking.wav'), 62, ...tones));
+  await runJobs();
+  return id;
+};
+const texts = async (id: string) => (await readEpisodeWords(id)).words.map(({ text }) => text);
+
+describe('a model that was brought', () => {
+  it('is listed behind the last resort where it hears no English, and hears a recording through the queue', async () => {
+    const { recognisers } = await listRecognisers();
+    expect(recognisers.map(({ id }) => id)).toEqual(['local', 'remote', 'stand-in', 'model']);
+    expect(recognisers.at(-1)).toMatchObject({ unavailable: null, help: expect.stringMatching(/hears 0 words in 100 right/) });
+    expect(await bestRecogniser('en')).toBe('local');
+    const id = await episode();
+    await askRecognition(id, { recogniser: 'model', language: 'en', from: 30 });
+    await runJobs();
+    expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+    // Words of the first parts were there before those of the last.
+    expect((await findEpisode(id)).wordsVersion).toBeGreaterThan(1);
+  });
+
+  it('goes on where it was stopped: what is heard stays, and comes out the same', async () => {
+    const id = await episode();
+    await askRecognition(id, { recogniser: 'model', language: 'en' });
+    const stop = new AbortController();
+    const stopping = runJobs({ ...tasksUntil(stop.signal), ...computeTasks(computeHere) });
+    for (let k = 0; k < 200 && (await texts(id)).length === 0; k++) await sleep(20);
+    stop.abort();
+    await stopping.catch(() => {});
+    await db.raw(`update graphile_worker._private_jobs set locked_at = null, locked_by = null, run_at = now()`);
+    await runJobs();
+    expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+  });
+});
+
+describe('words that arrive', () => {
+  it('are kept now and then, in place of those of what has been heard, and never twice at a time', async () => {
+    const id = await episode();
+    const { recordings } = await findEpisode(id);
+    const word = (text: string, start: number) => ({
+      text,
+      start,
+      end: start + 0.4,
+      confidence: 1,
+      speaker: '',
+      timing: 'measured' as const,
+    });
+    const old = { language: 'en', words: [word('old', 1), word('older', 40)] };
+    const arriving = new ArrivingWords(id, recordings[0]?.id ?? '', old, 'en');
+    arriving.offer([word('new', 1)], [{ start: 0, end: 20 }]);
+    arriving.offer([word('newer', 1)], [{ start: 0, end: 60 }]);
+    await arriving.settle();
+    expect(await texts(id)).toEqual(['new', 'older']);
+    expect((await findEpisode(id)).wordsVersion).toBe(1);
+  });
+});
