@@ -156,7 +156,7 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {
     const prepared = prepare({ duration, levels: await readMeasure('levels', curves, facts.audio.length), words: [] });
     if (options.align === undefined) {
-      const heard = await heardIn(source, facts, prepared, options.recognise ?? 'local', options.language);
+      const heard = await heardIn(source, facts, prepared, options.recognise, options.language);
       const hesitation = await hesitationOf(source, facts, curves);
       return { language: options.language, words: hesitation ? checkedHesitations(heard, options.language, hesitation) : heard };
     }

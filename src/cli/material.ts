@@ -17,7 +17,7 @@ import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
-import { fromEnvironment, recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
+import { bestOf, fromEnvironment, recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
@@ -94,20 +94,22 @@ export async function settled(
   for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
   const { duration } = prepared.material;
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
-  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, 'local', rough.language ?? 'en') : undefined;
+  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, undefined, rough.language ?? 'en') : undefined;
   return timeTranscript(rough, { duration, silences, recognised });
 }
 
+/** Words of a recording. @param recogniser the best that is here when left out */
 export async function heardIn(
   media: string,
   facts: MediaFacts,
   prepared: PreparedMaterial,
-  recogniser: RecogniserId,
+  recogniser: RecogniserId | undefined,
   language: string,
 ): Promise<Word[]> {
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-heard-'));
   try {
-    const chosen = recogniserOf(recognisersWith(fromEnvironment(process.env)), recogniser);
+    const all = recognisersWith(fromEnvironment(process.env));
+    const chosen = recogniserOf(all, recogniser ?? (await bestOf(all, language)));
     return await recognise(chosen, media, facts, prepared, { language, recording: basename(media), folder });
   } finally {
     await rm(folder, { recursive: true, force: true });

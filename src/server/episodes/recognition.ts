@@ -32,12 +32,6 @@ export async function listRecognisers(): Promise<RecogniserList> {
   };
 }
 
-/** The recogniser that is best here for a language: a model that was brought, else the last resort. */
-export async function bestRecogniser(language: string): Promise<AskRecognition['recogniser']> {
-  const { unavailable, languages, isPoor } = await recogniserOf(RECOGNISERS, 'model').state();
-  return unavailable === undefined && !isPoor && languages.includes(language) ? 'model' : 'local';
-}
-
 /** Queues the recognising of all recordings of an episode. @throws Refusal when it cannot be done now */
 export async function askRecognition(episodeId: string, { recogniser, language, from = 0 }: AskRecognition): Promise<void> {
   const { recordings } = await findEpisode(episodeId);

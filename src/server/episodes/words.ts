@@ -14,10 +14,11 @@ import { announce } from '../events.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
+import { bestOf } from '../media/recognise/registry.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
-import { bestRecogniser } from './recognition.ts';
+import { RECOGNISERS } from './recognition.ts';
 import { askCut } from './snapshots.ts';
 
 /** Silences shorter than this are closures inside words. */
@@ -69,7 +70,7 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   const recognised = wordsOf((await readEpisodeWords(episodeId)).words, onClock(recording));
   if (needsAnchors(rough) && recognised.length === 0) {
     const language = rough.language ?? 'en';
-    const recogniser = await bestRecogniser(language);
+    const recogniser = await bestOf(RECOGNISERS, language);
     await db.transaction((trx) =>
       enqueue(trx, 'recognise', medium.id, {
         episodeId,

@@ -34,7 +34,9 @@ export async function listModels(): Promise<ModelList> {
 /** Begins to add the model at an address, in a process of its own. @throws Refusal while another is being added */
 export function beginAdding({ address, languages, digest }: AskModel): void {
   if (child) throw new Refusal(409, 'Another model is being added.');
-  const source = address.split('?')[0] as string;
+  const { origin, pathname } = new URL(address);
+  // What may be secret is not shown.
+  const source = `${origin}${pathname}`;
   const process = fork(ENTRY, [], { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
   child = process;
   let progress: ModelList['adding'] = { source, step: 'fetching', share: null, problem: null };

@@ -44,5 +44,11 @@ export const recognisersWith = ({
   standInWith({ folder: DEMO, delay: standInDelay ?? 0, failEvery: standInFails ?? 0 }),
 ];
 
+/** The recogniser that is best here for a language: a model that was brought, else the last resort. */
+export async function bestOf(all: readonly Recogniser[], language: string): Promise<'model' | 'local'> {
+  const { unavailable, languages, isPoor } = await recogniserOf(all, 'model').state();
+  return unavailable === undefined && !isPoor && languages.includes(language) ? 'model' : 'local';
+}
+
 export const recogniserOf = (all: readonly Recogniser[], id: RecogniserId): Recogniser =>
   all.find((one) => one.id === id) as Recogniser;
