@@ -10,8 +10,8 @@ import { findEpisode } from '@/server/episodes/episode.ts';
 import { askRecognition, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
 import { readEpisodeWords } from '@/server/episodes/words.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
-import { addModel } from '@/server/media/models/addModel.ts';
-import { bestOf } from '@/server/media/recognise/registry.ts';
+import { addModel, removeModel } from '@/server/media/models/addModel.ts';
+import { bestOf, recogniserOf } from '@/server/media/recognise/registry.ts';
 import { bring, runJobs } from '../episodes.ts';
 import { folderFor } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
@@ -52,9 +52,16 @@ describe('a model that was brought', () => {
     expect(recognisers.at(-1)).toMatchObject({ unavailable: null, help: expect.stringMatching(/hears 0 words in 100 right/) });
     expect(await bestOf(RECOGNISERS, 'en')).toBe('local');
     const id = await episode();
+    const variant = await recogniserOf(RECOGNISERS, 'model').variant?.('en');
     await askRecognition(id, { recogniser: 'model', language: 'en', from: 30 });
     await runJobs();
     expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+    // Another model hears anew.
+    await removeModel('tones', models);
+    await addModel(source, { folder: models, languages: ['en'] });
+    const listener = recogniserOf(RECOGNISERS, 'model');
+    expect(await listener.variant?.('en')).toMatch(/^[0-9a-f]{12}$/);
+    expect(await listener.variant?.('en')).not.toBe(variant);
     // Words of the first parts were there before those of the last.
     expect((await findEpisode(id)).wordsVersion).toBeGreaterThan(1);
   });

@@ -120,10 +120,12 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const { words: before } = await readEpisodeWords(episodeId);
     const own = { language, words: wordsOf(before, onClock(recording)) };
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
-    const heard = await recognise(recogniserOf(RECOGNISERS, recogniser), path, medium.facts, await soundOf(medium), {
+    const listener = recogniserOf(RECOGNISERS, recogniser);
+    const variant = await listener.variant?.(language);
+    const heard = await recognise(listener, path, medium.facts, await soundOf(medium), {
       language,
       recording: recording.fileName,
-      folder: join(mediumFolder(medium.id), `heard-${recogniser}-${language}`),
+      folder: join(mediumFolder(medium.id), ['heard', recogniser, language, ...(variant ? [variant] : [])].join('-')),
       from,
       onHeard: ({ words, stretches }) => arriving?.offer(words, stretches),
       signal,

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { wordsOfTokens } from '@/core/align/tokenWords.ts';
 import { MediaError } from '../ffmpeg.ts';
@@ -48,6 +49,11 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
   },
 
   open: (language) => openModel(folder(), language),
+
+  async variant(language) {
+    const card = modelFor(await modelsIn(folder()), language)?.card;
+    return card ? createHash('sha256').update(`${card.name} ${card.added}`).digest('hex').slice(0, 12) : 'none';
+  },
 });
 
 /** English is what a model is tried by; of one for other languages it says nothing. */

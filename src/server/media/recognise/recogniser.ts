@@ -51,6 +51,8 @@ export interface Recogniser {
   readonly longest?: number;
   state(): Promise<RecogniserState>;
   recognise: Hearing;
+  /** names who hears a language, where that changes: what another heard is no use */
+  variant?(language: string): Promise<string>;
   /** what is to be held while several parts are heard. @throws RecogniserError */
   open?(language: string): Promise<OpenRecogniser>;
 }

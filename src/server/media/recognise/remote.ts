@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -36,6 +37,7 @@ export const remoteAt = (options: RemoteOptions): Recogniser => {
       languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
       unavailable: url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.',
     }),
+    variant: async () => createHash('sha256').update(`${url} ${options.model}`).digest('hex').slice(0, 12),
     async recognise(part, language, signal) {
       if (!url) throw new RecogniserError('No service is set.', false);
       const forms = found ? [found] : formsFor(url, options.form);
