@@ -11,6 +11,7 @@ const TIMES_ITS_SIZE = 3;
 const MOST_BYTES = 20e9;
 /** Silence of a server after which it has gone. */
 const SILENT_MS = 60_000;
+const BROKE_OFF = 'It broke off. What has come is kept: try again to go on.';
 
 export interface Downloading {
   readonly signal?: AbortSignal | undefined;
@@ -27,6 +28,7 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
     ({ size }) => size,
     () => 0,
   );
+  let come = has;
   const silent = new AbortController();
   const stopping = AbortSignal.any([silent.signal, ...(signal ? [signal] : [])]);
   let patience = setTimeout(() => silent.abort(), SILENT_MS);
@@ -44,7 +46,7 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
     const total = from + left;
     if (total > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
     if (Number.isFinite(left)) await checkRoom(to, TIMES_ITS_SIZE * total - from);
-    let come = from;
+    come = from;
     const counted = async function* (chunks: AsyncIterable<Uint8Array>) {
       for await (const chunk of chunks) {
         heard();
@@ -55,12 +57,11 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
       }
     };
     await pipeline(Readable.fromWeb(answer.body as WebStream), counted, createWriteStream(to, { flags: from > 0 ? 'a' : 'w' }));
-    if (Number.isFinite(total) && come !== total)
-      throw new MediaError('It broke off. What has come is kept: try again to go on.');
+    if (Number.isFinite(total) && come !== total) throw new MediaError(BROKE_OFF);
   } catch (error) {
     if (signal?.aborted) throw new DOMException('adding a model was cancelled', 'AbortError');
     if (error instanceof MediaError || (error as NodeJS.ErrnoException).code === 'ENOSPC') throw error;
-    throw new MediaError('The address cannot be reached, or it broke off. What has come is kept: try again to go on.');
+    throw new MediaError(come > 0 ? BROKE_OFF : 'The address cannot be reached.');
   } finally {
     clearTimeout(patience);
   }
