@@ -3,6 +3,7 @@ import { cleanedList } from '@/core/clean/messages.ts';
 import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
+  type AskSpeakers,
   created,
   decisionLog,
   episodeDetail,
@@ -98,6 +99,7 @@ export const api = {
   removeModel: (name: string) => call(nothing, `/api/models?${query({ name })}`, 'DELETE'),
   recognisers: () => call(recogniserList, '/api/recognisers'),
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
+  tellSpeakers: (id: string, ask: AskSpeakers) => call(nothing, `${episode(id)}/speakers`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),
   keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),
   /** all words, in the time of the recordings */

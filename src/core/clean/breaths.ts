@@ -1,3 +1,4 @@
+import { strongestPeriod } from '../numbers/periodicity.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { NoiseProfile } from './noiseProfile.ts';
 
@@ -76,23 +77,7 @@ export class BreathTrace {
     const ordered = new Float32Array(WINDOW);
     ordered.set(recent.subarray(place));
     ordered.set(recent.subarray(0, place), WINDOW - place);
-    let mean = 0;
-    for (const one of ordered) mean += one / WINDOW;
-    const upTo = new Float32Array(WINDOW + 1);
-    for (let k = 0; k < WINDOW; k++) {
-      const one = (ordered[k] as number) - mean;
-      ordered[k] = one;
-      upTo[k + 1] = (upTo[k] as number) + one * one;
-    }
-    const all = upTo[WINDOW] as number;
-    let best = 0;
-    for (let lag = SHORTEST; lag <= FURTHEST; lag++) {
-      let both = 0;
-      for (let k = lag; k < WINDOW; k++) both += (ordered[k] as number) * (ordered[k - lag] as number);
-      const alone = (all - (upTo[lag] as number)) * (upTo[WINDOW - lag] as number);
-      if (both > 0) best = Math.max(best, both / Math.sqrt(alone + 1e-20));
-    }
-    return best;
+    return strongestPeriod(ordered, SHORTEST, FURTHEST).likeness;
   }
 
   get steps(): BreathSteps {

@@ -11,7 +11,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'render', 'clean']),
+  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'speakers', 'render', 'clean']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -183,6 +183,10 @@ export const askRecognition = z.object({
   from: z.optional(z.number().check(z.minimum(0))),
 });
 export type AskRecognition = z.infer<typeof askRecognition>;
+
+/** How many people are to be told apart; found out where it is not said. */
+export const askSpeakers = z.object({ count: z.optional(z.int().check(z.minimum(1), z.maximum(8))) });
+export type AskSpeakers = z.infer<typeof askSpeakers>;
 
 /** Words that are masked in what is exported, by language. */
 export const maskList = z.object({

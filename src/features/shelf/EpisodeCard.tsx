@@ -146,6 +146,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   recognise: 'Recognising words',
   render: 'Rendering',
   clean: 'Cleaning the sound',
+  speakers: 'Listening to the voices',
 };
 
 function Progress({ episode, onChange }: Props) {

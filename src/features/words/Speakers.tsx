@@ -1,5 +1,9 @@
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
+import { type Message, Said } from '@/ui/Said.tsx';
+import { api } from '../api.ts';
+import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 
 /** Who speaks, as the transcript or the tracks have it; names can be written anew. */
 export function Speakers() {
@@ -11,7 +15,7 @@ export function Speakers() {
     for (const { speaker } of words) counts.set(speaker, (counts.get(speaker) ?? 0) + 1);
     return [...counts];
   }, [words]);
-  if (speakers.length === 0) return null;
+  if (speakers.length === 0) return <p className="text-xs quiet">There are no words yet.</p>;
   return (
     <div className="text-sm">
       <ul>
@@ -48,6 +52,56 @@ export function Speakers() {
           </li>
         ))}
       </ul>
+      <p className="text-xs leading-snug quiet">Two that get the same name are one.</p>
+      <TellApart />
+    </div>
+  );
+}
+
+const COUNTS = [2, 3, 4, 5, 6, 7, 8] as const;
+
+/** Tells apart people who share a microphone, by their voices. */
+function TellApart() {
+  const model = useModel();
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'speakers'));
+  const isShared = useEpisode((s) => s.detail?.recordings.some(({ facts }) => facts.audio.length === 1) ?? false);
+  const [count, setCount] = useState<number>();
+  const [said, setSaid] = useState<Message>();
+  if (!isShared) return null;
+  if (job && isUnderWay(job))
+    return <JobProgress job={job} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
+  const tell = () =>
+    api
+      .tellSpeakers(model.id, count === undefined ? {} : { count })
+      .then(() => setSaid(undefined))
+      .then(() => model.refresh())
+      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
+  return (
+    <div className="mt-2 flex flex-wrap items-end gap-2">
+      <label className="text-xs">
+        Voices on one microphone
+        <select
+          className="select select-xs block w-36"
+          value={count ?? ''}
+          onChange={(event) => setCount(event.target.value === '' ? undefined : Number(event.target.value))}
+        >
+          <option value="">as many as are heard</option>
+          {COUNTS.map((one) => (
+            <option key={one} value={one}>
+              {one}
+            </option>
+          ))}
+        </select>
+      </label>
+      <button type="button" className="btn btn-xs" onClick={() => void tell()}>
+        Tell them apart
+      </button>
+      {job?.state === 'failed' && (
+        <p role="alert" className="text-error">
+          {job.error}
+        </p>
+      )}
+      <Said message={said} />
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
+import type { AskRecognition, AskSpeakers, RecogniserList } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { enqueue } from '../jobs/jobs.ts';
@@ -51,5 +51,19 @@ export async function askRecognition(episodeId: string, { recogniser, language, 
         from: isAhead(recording) ? own : 0,
       });
     }
+  });
+}
+
+/**
+ * Queues telling apart who speaks in the recordings of an episode that have one microphone.
+ * @throws Refusal when it cannot be done
+ */
+export async function askSpeakers(episodeId: string, { count }: AskSpeakers): Promise<void> {
+  const { recordings, wordsVersion } = await findEpisode(episodeId);
+  if (wordsVersion === 0) throw new Refusal(409, 'There are no words yet whose speakers could be told apart.');
+  const shared = recordings.filter(({ medium }) => medium.facts.audio.length === 1);
+  if (shared.length === 0) throw new Refusal(409, 'Each track is a speaker of its own here.');
+  await db.transaction(async (trx) => {
+    for (const { id, medium } of shared) await enqueue(trx, 'speakers', medium.id, { episodeId, recording: id, count });
   });
 }

@@ -6,6 +6,8 @@ import { cleaning } from '@/core/clean/cleaning.ts';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { wordsOf } from '@/core/sources/shift.ts';
+import { spokenBy, stretchesOf } from '@/core/speakers/ofWords.ts';
+import { tellVoicesApart } from '@/core/speakers/voices.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
 import { ArrivingWords } from '../episodes/arriving.ts';
@@ -29,6 +31,7 @@ import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, linkedId, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
+import { measureTimbre } from '../media/timbre.ts';
 import { measureVoice } from '../media/voice.ts';
 import { Refusal } from '../refusal.ts';
 import { makeRender } from '../render/makeRender.ts';
@@ -46,6 +49,8 @@ const recognition = z.object({
   /** seconds of the recording from which it begins */
   from: z.number().optional(),
 });
+/** Whose voices a `speakers` job is to tell apart, and how many they are. */
+const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
 /** What a `clean` job is to clean. */
 const cleaningOf = z.object({ cleaning });
 /** Which render a `render` job is to make. */
@@ -142,6 +147,24 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       // Others may have been added meanwhile.
       const episode = await findEpisode(episodeId);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), transcript);
+      await jobs.finish(trx, jobId);
+    });
+  }),
+
+  speakers: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const { episodeId, recording: wanted, count } = telling.parse(await jobs.optionsOf(jobId));
+    const recording = recordingIn(await findEpisode(episodeId), wanted);
+    const timbre = await measureTimbre(path, medium.facts, {
+      signal,
+      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+    });
+    const { words: all, language } = await readEpisodeWords(episodeId);
+    const words = wordsOf(all, onClock(recording));
+    const voices = tellVoicesApart(timbre, stretchesOf(words), count);
+    await commit(async (trx) => {
+      const episode = await findEpisode(episodeId);
+      const told = spokenBy(words, voices, (voice) => `Voice ${voice + 1}`);
+      await storeTranscript(trx, episode, recordingIn(episode, recording.id), { language, words: told });
       await jobs.finish(trx, jobId);
     });
   }),
