@@ -7,11 +7,12 @@ import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { db } from '@/server/db/connection.ts';
 import { ArrivingWords } from '@/server/episodes/arriving.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
-import { askRecognition, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
-import { readEpisodeWords } from '@/server/episodes/words.ts';
+import { askRecognition, askSpeakers, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
+import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import { bestOf, recogniserOf } from '@/server/media/recognise/registry.ts';
+import { makeConversation } from '../conversation.ts';
 import { bring, runJobs } from '../episodes.ts';
 import { folderFor } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
@@ -77,6 +78,22 @@ describe('a model that was brought', () => {
     await db.raw(`update graphile_worker._private_jobs set locked_at = null, locked_by = null, run_at = now()`);
     await runJobs();
     expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+  });
+});
+
+describe('who speaks', () => {
+  it('is told apart by voice for words that have no speakers, and not without words', async () => {
+    const { path, turns } = makeConversation(folder, 'two', ['slt', 'kal16'], 10);
+    const id = await bring(path);
+    await runJobs();
+    await expect(askSpeakers(id, {})).rejects.toThrow('There are no words yet');
+    const words = turns.map(({ start, end, who }) => ({ text: `said${who}`, start, end }));
+    await takeTranscript(id, JSON.stringify({ language: 'en', words }));
+    await askSpeakers(id, { count: 2 });
+    await runJobs();
+    const told = (await readEpisodeWords(id)).words;
+    expect(told.map(({ text }) => text)).toEqual(words.map(({ text }) => text));
+    expect(new Set(told.map(({ text, speaker }) => `${text} ${speaker}`))).toEqual(new Set(['said0 Voice 1', 'said1 Voice 2']));
   });
 });
 

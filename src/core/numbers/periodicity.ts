@@ -31,7 +31,10 @@ export function strongestPeriod(
     best = Math.max(best, found[lag] as number);
   }
   // Twice a period is one too: of those that are about as strong the shortest, at its top.
-  let lag = Math.max(shortest, found.findIndex((likeness) => likeness > 0 && likeness >= ABOUT * best));
+  let lag = Math.max(
+    shortest,
+    found.findIndex((likeness) => likeness > 0 && likeness >= ABOUT * best),
+  );
   while (lag < longest && (found[lag + 1] as number) > (found[lag] as number)) lag++;
   return { lag, likeness: best };
 }
