@@ -111,8 +111,8 @@ describe('words that arrive', () => {
     });
     const old = { language: 'en', words: [word('old', 1), word('older', 40)] };
     const arriving = new ArrivingWords(id, recordings[0]?.id ?? '', old, 'en');
-    arriving.offer([word('new', 1)], [{ start: 0, end: 20 }]);
-    arriving.offer([word('newer', 1)], [{ start: 0, end: 60 }]);
+    arriving.offer(() => ({ words: [word('new', 1)], stretches: [{ start: 0, end: 20 }] }));
+    arriving.offer(() => ({ words: [word('newer', 1)], stretches: [{ start: 0, end: 60 }] }));
     await arriving.settle();
     expect(await texts(id)).toEqual(['new', 'older']);
     expect((await findEpisode(id)).wordsVersion).toBe(1);

@@ -212,6 +212,7 @@ describe('the process of a model', () => {
     const heard = engine.hear(recording('long.wav', ['▁tick', 0.5, 0.8]));
     engine.close();
     await expect(heard).rejects.toThrow(/ended in the middle/);
+    await expect(engine.hear(recording('later.wav', ['▁tick', 0.5, 0.8]))).rejects.toThrow(/ended in the middle/);
     await addModel(source, { folder: models });
     expect(await hear(recording('again.wav', ['▁tock', 1, 1.4]))).toMatchObject([{ text: 'tock' }]);
   });

@@ -54,6 +54,30 @@ describe('recognising in parts', () => {
     for (const [k, word] of words.entries()) expect(Math.abs(word.start - (truth[k] as Word).start)).toBeLessThan(0.002);
   });
 
+  it('tells of what all tracks have been heard in, part by part, and ends with everything', async () => {
+    const { facts, prepared } = await measured(PODCAST, 'arriving');
+    const told: { words: number; seconds: number }[] = [];
+    const words = await recognise(standInWith({ folder: DEMO }), PODCAST, facts, prepared, {
+      language: 'en',
+      recording: 'fog-and-birds.mka',
+      folder: join(folder, 'arriving-parts'),
+      from: 120,
+      onHeard: (soFar) => {
+        const { words, stretches } = soFar();
+        for (const { start, end } of words)
+          expect(stretches.some((one) => one.start <= (start + end) / 2 && (start + end) / 2 < one.end)).toBe(true);
+        told.push({ words: words.length, seconds: stretches.reduce((sum, { start, end }) => sum + end - start, 0) });
+      },
+    });
+    expect(told.length).toBeGreaterThan(4);
+    for (const [k, { words, seconds }] of told.entries()) {
+      expect(words).toBeGreaterThanOrEqual(told[k - 1]?.words ?? 0);
+      expect(seconds).toBeGreaterThanOrEqual((told[k - 1]?.seconds ?? 0) - 1e-9);
+    }
+    expect(told.at(-1)?.words).toBe(words.length);
+    expect(new Set(words.map(({ speaker }) => speaker)).size).toBe(2);
+  });
+
   it('marks what a recogniser writes over silence, and moves the rest onto the sound', async () => {
     const truth = wordsOf('carriage-clock');
     const pause = truth.findIndex((word, k) => k > 0 && word.start - (truth[k - 1] as Word).end > 1.2);

@@ -1,4 +1,5 @@
 import type { Seconds } from '../time/range.ts';
+import { plainWord } from '../transcript/plainWord.ts';
 
 interface TimedText {
   readonly text: string;
@@ -8,8 +9,6 @@ interface TimedText {
 
 /** Recognisers put the same word at moments this far apart, depending on what they hear round it. */
 const SAME_WITHIN: Seconds = 0.6;
-
-const plain = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '');
 
 /**
  * Joins what was heard in two parts of a recording that overlap. Beside its edge a part hears worse: the seam is set at the word nearest to the middle of
@@ -25,10 +24,10 @@ export function stitch<T extends TimedText>(earlier: readonly T[], later: readon
   const centre = ({ start, end }: TimedText): Seconds => (start + end) / 2;
   let best: { left: number; right: number; off: Seconds } | undefined;
   for (const [left, word] of earlier.entries()) {
-    if (word.end < from || plain(word.text) === '') continue;
+    if (word.end < from || plainWord(word.text) === '') continue;
     for (const [right, other] of later.entries()) {
       if (other.start > to) break;
-      if (plain(other.text) !== plain(word.text) || Math.abs(other.start - word.start) > SAME_WITHIN) continue;
+      if (plainWord(other.text) !== plainWord(word.text) || Math.abs(other.start - word.start) > SAME_WITHIN) continue;
       // The word itself is surest where it lies away from both edges.
       const off = Math.abs(centre(word) - middle) + Math.abs(other.start - word.start);
       if (!best || off < best.off) best = { left, right, off };
@@ -38,6 +37,6 @@ export function stitch<T extends TimedText>(earlier: readonly T[], later: readon
   const before = earlier.filter((word) => centre(word) < middle);
   const after = later.filter((word) => centre(word) >= middle);
   const [last, first] = [before.at(-1), after[0]];
-  const isTwice = last && first && plain(last.text) === plain(first.text) && first.start - last.start <= SAME_WITHIN;
+  const isTwice = last && first && plainWord(last.text) === plainWord(first.text) && first.start - last.start <= SAME_WITHIN;
   return [...before, ...(isTwice ? after.slice(1) : after)];
 }

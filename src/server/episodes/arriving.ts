@@ -2,6 +2,7 @@ import type { Range } from '@/core/time/range.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { db } from '../db/connection.ts';
 import { log } from '../log.ts';
+import type { HeardSoFar } from '../media/recognise/run.ts';
 import { findEpisode, recordingIn } from './episode.ts';
 import { storeTranscript } from './words.ts';
 
@@ -20,8 +21,7 @@ export function withHeard(before: readonly Word[], words: readonly Word[], stret
 /** Keeps words of a recording while they are still being recognised: where nothing is heard yet, those that were there stay. */
 export class ArrivingWords {
   private last = 0;
-  private storing: Promise<void> = Promise.resolve();
-  private isStoring = false;
+  private storing: Promise<void> | undefined;
 
   /** @param before the words as they are, in the recording's own time */
   constructor(
@@ -32,13 +32,14 @@ export class ArrivingWords {
   ) {}
 
   /** Takes what has been heard so far, now and then. */
-  offer(words: readonly Word[], stretches: readonly Range[]): void {
-    if (this.isStoring || words.length === 0 || Date.now() - this.last < LEAST_MS) return;
-    this.isStoring = true;
+  offer(soFar: () => HeardSoFar): void {
+    if (this.storing || Date.now() - this.last < LEAST_MS) return;
+    const { words, stretches } = soFar();
+    if (words.length === 0) return;
     this.storing = this.store(withHeard(this.before.words, words, stretches))
       .catch((error) => log.warn({ error: (error as Error).message }, 'words that arrive were not kept yet'))
       .finally(() => {
-        this.isStoring = false;
+        this.storing = undefined;
         this.last = Date.now();
       });
   }

@@ -132,7 +132,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       recording: recording.fileName,
       folder: join(mediumFolder(medium.id), ['heard', recogniser, language, ...(variant ? [variant] : [])].join('-')),
       from,
-      onHeard: ({ words, stretches }) => arriving?.offer(words, stretches),
+      onHeard: (soFar) => arriving?.offer(soFar),
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });

@@ -8,7 +8,7 @@ import { MediaError } from '../ffmpeg.ts';
 import { soundPart } from '../recognise/soundPart.ts';
 import { unpack } from './archive.ts';
 import { CARD, isLanguage, languagesOf, type ModelCard, modelCard } from './card.ts';
-import { checkRoom, digestOf, download, forgetDownload } from './download.ts';
+import { checkRoom, digestOf, download } from './download.ts';
 import { Engine } from './engine.ts';
 import { type ModelFiles, modelFilesIn } from './modelFiles.ts';
 import { modelsFolder, modelsIn } from './models.ts';
@@ -61,7 +61,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
     } else {
       digest = await digestOf(from, signal);
       if (options.digest && options.digest.toLowerCase() !== digest) {
-        if (fetched) await forgetDownload(fetched);
+        if (fetched) await rm(fetched, { force: true });
         throw new MediaError(`The file is not the one that was meant: its SHA-256 is ${digest}.`);
       }
       await checkRoom(work, about.size);
@@ -83,7 +83,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
     });
     await writeFile(join(inside, CARD), JSON.stringify(card, null, 2), { flush: true });
     await rename(inside, join(folder, name));
-    if (fetched) await forgetDownload(fetched);
+    if (fetched) await rm(fetched, { force: true });
     return card;
   } finally {
     await rm(work, { recursive: true, force: true });
@@ -134,23 +134,27 @@ const SPEECH = join(import.meta.dirname, '..', '..', '..', '..', 'demo', 'media'
 const TRIED_SECONDS = 20;
 const shippedWords = z.object({ words: z.array(z.object({ text: z.string(), end: z.number() })) });
 
-/** Loads a model, and lets it hear speech whose words are known. */
+/** Loads a model, and lets it hear speech whose words are known; one that cannot say when tokens were said is not asked for that. */
 async function tryOut(files: ModelFiles, signal?: AbortSignal): Promise<Pick<ModelCard, 'tokenTimes' | 'pace' | 'wrong'>> {
   const { words } = shippedWords.parse(JSON.parse(await readFile(join(SPEECH, 'carriage-clock.words.json'), 'utf8')));
   const said = words.filter(({ end }) => end < TRIED_SECONDS).map(({ text }) => text);
   return soundPart(join(SPEECH, 'carriage-clock.mp4'), 1, { start: 0, end: TRIED_SECONDS }, signal, async (path) => {
-    const engine = new Engine(files, 'en');
-    try {
-      await engine.ready();
-      const began = performance.now();
-      const heard = await engine.hear(path, signal);
-      return {
-        pace: (performance.now() - began) / 1000 / TRIED_SECONDS,
-        tokenTimes: files.kind !== 'encoder-decoder' || heard.timestamps.length > 0,
-        wrong: wordErrors(said, heard.text.split(/\s+/)),
-      };
-    } finally {
-      engine.close();
-    }
+    const hear = async (tokenTimes: boolean) => {
+      const engine = new Engine(files, 'en', tokenTimes);
+      try {
+        await engine.ready();
+        const began = performance.now();
+        const heard = await engine.hear(path, signal);
+        return { heard, pace: (performance.now() - began) / 1000 / TRIED_SECONDS };
+      } finally {
+        engine.close();
+      }
+    };
+    const { heard, pace } = await hear(true).catch((error) => {
+      if (files.kind !== 'encoder-decoder' || !(error instanceof MediaError)) throw error;
+      return hear(false);
+    });
+    const tokenTimes = files.kind !== 'encoder-decoder' || heard.timestamps.length > 0;
+    return { pace, tokenTimes, wrong: wordErrors(said, heard.text.split(/\s+/)) };
   });
 }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { rm, stat, statfs } from 'node:fs/promises';
+import { stat, statfs } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
@@ -69,7 +70,7 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
 
 /** @throws MediaError where the disk has no room for so many bytes */
 export async function checkRoom(place: string, bytes: number): Promise<void> {
-  const { bavail, bsize } = await statfs(new URL('.', `file://${place}`).pathname);
+  const { bavail, bsize } = await statfs(dirname(place));
   const missing = bytes - bavail * bsize;
   if (missing > 0) throw new MediaError(`The disk has no room for it: ${Math.ceil(missing / 1e6)} MB are missing.`);
 }
@@ -80,6 +81,3 @@ export async function digestOf(path: string, signal?: AbortSignal): Promise<stri
   await pipeline(createReadStream(path), hash, { signal });
   return hash.digest('hex');
 }
-
-/** Forgets what has come of a file. */
-export const forgetDownload = (path: string): Promise<void> => rm(path, { force: true });

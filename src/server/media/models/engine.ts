@@ -11,6 +11,7 @@ const BASE_MEGABYTES = 1000;
 const TIMES_FILES = 6;
 const LOOK_MS = 500;
 const LOAD_MS = 180_000;
+const ENDED = 'The engine ended in the middle of a part.';
 const ENTRY = join(import.meta.dirname, '..', '..', '..', 'workers', 'engine.ts');
 
 const heard = z.object({
@@ -31,8 +32,8 @@ const answer = z.union([
 ]);
 
 /** What else of the engine's configuration a kind of model takes. */
-const OPTIONS: Readonly<Record<string, (language: string) => Record<string, string | number>>> = {
-  whisper: (language) => ({ language, task: 'transcribe', enableTokenTimestamps: 1 }),
+const OPTIONS: Readonly<Record<string, (language: string, tokenTimes: boolean) => Record<string, string | number>>> = {
+  whisper: (language, tokenTimes) => ({ language, task: 'transcribe', enableTokenTimestamps: tokenTimes ? 1 : 0 }),
   senseVoice: (language) => ({ language, useInverseTextNormalization: 1 }),
   canary: (language) => ({ srcLang: language, tgtLang: language, usePnc: 1 }),
   cohereTranscribe: (language) => ({ language, usePunct: 1 }),
@@ -51,7 +52,8 @@ export class Engine {
   private ended = false;
   private readonly loaded: Promise<void>;
 
-  constructor({ engine, files, tokens, bytes }: ModelFiles, language: string) {
+  /** @param tokenTimes whether it is asked when each token was said, which not every model of its kind can tell */
+  constructor({ engine, files, tokens, bytes }: ModelFiles, language: string, tokenTimes = true) {
     const megabytes = Math.ceil(BASE_MEGABYTES + (TIMES_FILES * bytes) / 1e6);
     this.running = execa(process.execPath, ['--import', 'tsx', ENTRY], {
       stdin: 'pipe',
@@ -76,7 +78,7 @@ export class Engine {
             'The model cannot be loaded: its files do not fit together, or it is of a kind that the engine does not know.',
           ),
         );
-        for (const { reject } of this.waiting.values()) reject(new MediaError('The engine ended in the middle of a part.'));
+        for (const { reject } of this.waiting.values()) reject(new MediaError(ENDED));
         this.waiting.clear();
       };
       this.running.then(end, end);
@@ -97,12 +99,7 @@ export class Engine {
       });
     });
     this.loaded.catch(() => {});
-    this.write({ engine, files: { ...files, ...OPTIONS[engine]?.(language.split('-')[0] ?? '') }, tokens });
-  }
-
-  /** Whether it can still be asked. */
-  get isAlive(): boolean {
-    return !this.ended;
+    this.write({ engine, files: { ...files, ...OPTIONS[engine]?.(language.split('-')[0] ?? '', tokenTimes) }, tokens });
   }
 
   /** @throws MediaError when the model cannot be loaded */
@@ -117,6 +114,7 @@ export class Engine {
   async hear(path: string, signal?: AbortSignal): Promise<Heard> {
     await this.loaded;
     if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
+    if (this.ended) throw new MediaError(ENDED);
     const id = this.next++;
     const heard = new Promise<Heard>((resolve, reject) => this.waiting.set(id, { resolve, reject }));
     const cancel = () => this.close();

@@ -13,7 +13,7 @@ export interface ModelFiles {
   /** which part of the engine's configuration it is, and the files that go there, by the names it gives them */
   readonly engine: string;
   readonly files: Readonly<Record<string, string>>;
-  readonly tokens: string | undefined;
+  readonly tokens: string;
   /** bytes of all of them */
   readonly bytes: number;
 }
@@ -53,7 +53,7 @@ export async function modelFilesIn(folder: string): Promise<ModelFiles> {
   };
   const tokenNames = names.filter((name) => /tokens\.txt$/i.test(name));
   const tokens = tokenNames[0] && join(folder, tokenNames[0]);
-  const [encoder, decoder, joiner] = [network(/encode/i), network(/decode/i, /uncached|cached/i), network(/joiner/i)];
+  const [encoder, decoder, joiner] = [network(/encode/i), network(/decode/i, /uncached|cached/i), network(/join/i)];
   const found = async (kind: ModelKind, engine: string, files: Record<string, string | undefined>): Promise<ModelFiles> => {
     const missing = Object.entries(files).filter(([, path]) => path === undefined);
     if (missing.length > 0)
@@ -71,7 +71,7 @@ export async function modelFilesIn(folder: string): Promise<ModelFiles> {
       bytes: sizes.reduce((sum, { size }) => sum + size, 0),
     };
   };
-  if (joiner || (encoder && network(/join/i))) return found('transducer', 'transducer', { encoder, decoder, joiner });
+  if (joiner) return found('transducer', 'transducer', { encoder, decoder, joiner });
   const uncachedDecoder = network(/uncached/i);
   if (uncachedDecoder)
     return found('encoder-decoder', 'moonshine', {

@@ -5,7 +5,7 @@ import { MediaError } from '../ffmpeg.ts';
 import { Engine, type Heard } from '../models/engine.ts';
 import { modelFilesIn } from '../models/modelFiles.ts';
 import { type Model, modelFor, modelsIn } from '../models/models.ts';
-import { type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserError } from './recogniser.ts';
+import { COMMON_LANGUAGES, type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserError } from './recogniser.ts';
 
 /** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
 const LONGEST = 28;
@@ -25,7 +25,8 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
 
   async state() {
     const models = await modelsIn(folder());
-    const languages = [...new Set(models.flatMap(({ card }) => card.languages))];
+    // One that says no language is asked for any.
+    const languages = models.flatMap(({ card }) => (card.languages.length > 0 ? card.languages : COMMON_LANGUAGES));
     return models.length === 0
       ? {
           help: '',
@@ -34,7 +35,7 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
         }
       : {
           help: models.map(helpOf).join(' '),
-          languages: languages.length > 0 ? languages : ['en'],
+          languages: [...new Set(languages)],
           isPoor: models.every(isPoor),
         };
   },
@@ -71,7 +72,7 @@ async function openModel(folder: string, language: string): Promise<OpenRecognis
   const files = await modelFilesIn(model.folder).catch((error) => {
     throw asRecogniserError(error, false);
   });
-  const engine = new Engine(files, language);
+  const engine = new Engine(files, language, model.card.tokenTimes);
   await engine.ready().catch((error) => {
     throw asRecogniserError(error, false);
   });

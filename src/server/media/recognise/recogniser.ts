@@ -20,6 +20,27 @@ export interface SoundPart {
   readonly offset: number;
 }
 
+/** Languages that are offered where it is not known which ones somebody hears. */
+export const COMMON_LANGUAGES: readonly string[] = [
+  'en',
+  'de',
+  'fr',
+  'es',
+  'it',
+  'nl',
+  'pt',
+  'pl',
+  'sv',
+  'da',
+  'nb',
+  'fi',
+  'cs',
+  'uk',
+  'ja',
+  'zh',
+  'ko',
+];
+
 /** What can be said of a recogniser now. */
 export interface RecogniserState {
   /** what it is, in a line */

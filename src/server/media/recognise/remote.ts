@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
+import { COMMON_LANGUAGES, type RecognisedWord, type Recogniser, RecogniserError, type SoundPart } from './recogniser.ts';
 import { formsFor, REMOTE_FORMS, type RemoteFormId } from './remoteForms.ts';
 
 const TIMEOUT_MS = 120_000;
@@ -34,7 +34,7 @@ export const remoteAt = (options: RemoteOptions): Recogniser => {
     parallel: 2,
     state: async () => ({
       help: url ? `Sends the sound to ${new URL(url).host}.` : 'Sends the sound to an address set by ZETEMIS_RECOGNISER_URL.',
-      languages: ['en', 'de', 'fr', 'es', 'it', 'nl', 'pt', 'pl', 'sv', 'da', 'nb', 'fi', 'cs', 'uk', 'ja', 'zh', 'ko'],
+      languages: COMMON_LANGUAGES,
       unavailable: url ? undefined : 'No service is set: start with ZETEMIS_RECOGNISER_URL.',
     }),
     variant: async () => createHash('sha256').update(`${url} ${options.model}`).digest('hex').slice(0, 12),

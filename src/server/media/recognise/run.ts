@@ -11,7 +11,7 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { type PreparedMaterial, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
-import type { Range } from '@/core/time/range.ts';
+import { type Range, subtract, union } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { MeasureOptions } from '../measure.ts';
 import { type Hearing, type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
@@ -28,8 +28,8 @@ export interface RecogniseOptions extends MeasureOptions {
   readonly folder: string;
   /** the moment after which it begins to listen; what lies before comes last */
   readonly from?: number | undefined;
-  /** told of all words so far whenever a part is done; not where there are several tracks */
-  readonly onHeard?: ((heard: HeardSoFar) => void) | undefined;
+  /** told whenever a part is done, with a way to ask for all words so far */
+  readonly onHeard?: ((soFar: () => HeardSoFar) => void) | undefined;
 }
 
 interface Part extends Range {
@@ -64,7 +64,6 @@ export async function recognise(
   let done = 0;
   const failed: Error[] = [];
   const heard: RecognisedWord[][] = [];
-  const several = facts.audio.length > 1;
   const open = await recogniser.open?.(options.language);
   const hearing = open?.recognise ?? recogniser.recognise;
   const work = async (k: number) => {
@@ -78,9 +77,7 @@ export async function recognise(
     }
     done += part.end - part.start;
     options.onProgress?.((done / total) * facts.duration);
-    // Of one track alone what is not heard yet can be told from what nobody said.
-    if (heard[k] && !several)
-      options.onHeard?.({ words: wordsOf(parts, heard, silences, several), stretches: parts.filter((_, k) => heard[k]) });
+    if (heard[k]) options.onHeard?.(() => heardSoFar(parts, heard, silences));
   };
   try {
     await pMap(fromMoment(parts, options.from ?? 0), work, { concurrency: recogniser.parallel });
@@ -92,14 +89,28 @@ export async function recognise(
       `${failed.length} of ${parts.length} parts failed: ${failed[0]?.message} Trying again does those alone.`,
       true,
     );
-  return wordsOf(parts, heard, silences, several);
+  return wordsOf(parts, heard, silences);
 }
 
 /** Places of parts in the order in which they are heard: first what comes after a moment. */
 function fromMoment(parts: readonly Part[], from: number): number[] {
-  const places = [...parts.keys()];
+  // Tracks side by side.
+  const places = [...parts.keys()].sort((a, b) => (parts[a] as Part).start - (parts[b] as Part).start);
   const isLater = (k: number) => (parts[k] as Part).end > from;
   return [...places.filter(isLater), ...places.filter((k) => !isLater(k))];
+}
+
+/** The words of stretches in which every track has been heard: of others nobody could tell what is missing. */
+function heardSoFar(
+  parts: readonly Part[],
+  heard: readonly (readonly RecognisedWord[] | undefined)[],
+  silences: readonly (readonly Range[])[],
+): HeardSoFar {
+  const [done, waiting] = [true, false].map((isDone) => union(parts.filter((_, k) => (heard[k] !== undefined) === isDone)));
+  const stretches = subtract(done as Range[], waiting as Range[]);
+  const isWhole = ({ start, end }: Word) =>
+    stretches.some((stretch) => stretch.start <= (start + end) / 2 && (start + end) / 2 < stretch.end);
+  return { words: wordsOf(parts, heard, silences).filter(isWhole), stretches };
 }
 
 /** Words of all parts that have been heard, in order of time. */
@@ -107,8 +118,8 @@ function wordsOf(
   parts: readonly Part[],
   heard: readonly (readonly RecognisedWord[] | undefined)[],
   silences: readonly (readonly Range[])[],
-  several: boolean,
 ): Word[] {
+  const several = silences.length > 1;
   const byTrack = new Map<number, Word[]>();
   let before: Part | undefined;
   for (const [k, part] of parts.entries()) {
