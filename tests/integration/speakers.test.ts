@@ -3,7 +3,7 @@ import { spokenBy, stretchesOf } from '@/core/speakers/ofWords.ts';
 import { tellVoicesApart, type VoicedStretch } from '@/core/speakers/voices.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { probe } from '@/server/media/probe.ts';
-import { measureTimbre } from '@/server/media/timbre.ts';
+import { measureTimbre } from '@/server/media/voice.ts';
 import { makeConversation, type Turn } from '../conversation.ts';
 import { folderFor } from '../media.ts';
 

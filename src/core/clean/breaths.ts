@@ -1,4 +1,3 @@
-import { strongestPeriod } from '../numbers/periodicity.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { NoiseProfile } from './noiseProfile.ts';
 
@@ -77,7 +76,7 @@ export class BreathTrace {
     const ordered = new Float32Array(WINDOW);
     ordered.set(recent.subarray(place));
     ordered.set(recent.subarray(0, place), WINDOW - place);
-    return strongestPeriod(ordered, SHORTEST, FURTHEST).likeness;
+    return likenessIn(ordered);
   }
 
   get steps(): BreathSteps {
@@ -87,6 +86,27 @@ export class BreathTrace {
       bright: Float32Array.from(this.bright),
     };
   }
+}
+
+/** The highest normalised autocorrelation of samples at the lags of voices; their mean is taken away in place. */
+function likenessIn(samples: Float32Array): number {
+  let mean = 0;
+  for (const one of samples) mean += one / WINDOW;
+  const upTo = new Float32Array(WINDOW + 1);
+  for (let k = 0; k < WINDOW; k++) {
+    const one = (samples[k] as number) - mean;
+    samples[k] = one;
+    upTo[k + 1] = (upTo[k] as number) + one * one;
+  }
+  const all = upTo[WINDOW] as number;
+  let best = 0;
+  for (let lag = SHORTEST; lag <= FURTHEST; lag++) {
+    let both = 0;
+    for (let k = lag; k < WINDOW; k++) both += (samples[k] as number) * (samples[k - lag] as number);
+    if (both <= 0) continue;
+    best = Math.max(best, both / Math.sqrt((all - (upTo[lag] as number)) * (upTo[WINDOW - lag] as number) + 1e-20));
+  }
+  return best;
 }
 
 /** A breath stands over the noise and under the voice by so much, in dB. */

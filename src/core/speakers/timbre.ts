@@ -1,69 +1,48 @@
-import { Spectrum } from '../clean/spectrum.ts';
-import { strongestPeriod } from '../numbers/periodicity.ts';
+import { VOICE_BANDS, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE, VoiceFrames } from '../curves/voiceFrames.ts';
+import type { Seconds } from '../time/range.ts';
 
-/** Frames a second, and numbers of each: bands of its spectrum, and its pitch. */
-export const TIMBRE_RATE = 100;
-export const TIMBRE_BANDS = 14;
-
-const SAMPLE_RATE = 16_000;
-const HOP = SAMPLE_RATE / TIMBRE_RATE;
-const FRAME = 512;
-/** Edges of the bands, in bins of a frame: about evenly apart to the ear, from 30 hertz to 5 kilohertz. */
-const EDGES: readonly number[] = [1, 4, 6, 9, 12, 16, 21, 28, 37, 48, 62, 80, 104, 130, 160];
-/** Pitch is looked for at this rate, in windows of 40 ms, from 70 to 400 hertz. */
-const SLOWER = 4;
-const SLOW_RATE = SAMPLE_RATE / SLOWER;
-const WINDOW = 160;
-const SHORTEST = Math.floor(SLOW_RATE / 400);
-const LONGEST = Math.ceil(SLOW_RATE / 70);
-/** Less periodic sound has no pitch. */
-const LEAST_VOICED = 0.6;
+/** Frames a second. */
+export const TIMBRE_RATE = VOICE_SAMPLE_RATE / VOICE_HOP_SAMPLES;
 
 /** How a track sounds over time, frame by frame. */
 export interface Timbre {
-  /** `TIMBRE_BANDS` logarithms of power a frame */
+  /** `VOICE_BANDS` decibels a frame */
   readonly bands: Float32Array;
-  /** hertz; 0 where there is none */
-  readonly pitch: Float32Array;
+  /** codes of pitches; 0 where there is none */
+  readonly pitch: Uint8Array;
 }
 
-/** Follows how a track of 16,000 samples a second sounds. */
+/** Follows how a track sounds. */
 export class TimbreMeter {
-  private readonly spectrum = new Spectrum(FRAME);
-  private readonly bands: number[] = [];
-  private readonly pitch: number[] = [];
-  private rest = new Float32Array(0);
+  private readonly looking = new VoiceFrames();
+  private bands: Float32Array;
+  private pitch: Uint8Array;
+  private count = 0;
 
-  push(samples: ArrayLike<number>): void {
-    const joined = new Float32Array(this.rest.length + samples.length);
-    joined.set(this.rest);
-    joined.set(samples, this.rest.length);
-    let at = 0;
-    for (; at + SLOWER * WINDOW <= joined.length; at += HOP) this.take(joined, at);
-    this.rest = joined.slice(at);
+  /** @param duration about how long the track is */
+  constructor(duration: Seconds) {
+    const frames = Math.ceil(duration * TIMBRE_RATE) + 1;
+    this.bands = new Float32Array(frames * VOICE_BANDS);
+    this.pitch = new Uint8Array(frames);
   }
 
-  private take(samples: Float32Array, at: number): void {
-    const spectrum = this.spectrum.of(samples, at);
-    for (let band = 0; band < TIMBRE_BANDS; band++) {
-      const [from, to] = [EDGES[band] as number, EDGES[band + 1] as number];
-      let power = 0;
-      for (let k = from; k < to; k++) power += (spectrum[2 * k] as number) ** 2 + (spectrum[2 * k + 1] as number) ** 2;
-      this.bands.push(Math.log(power / (to - from) + 1e-7));
+  /** Takes the next frame of `VOICE_FRAME` samples. */
+  push(samples: Float64Array): void {
+    if (this.count === this.pitch.length) {
+      this.bands = grown(this.bands, new Float32Array(2 * this.bands.length));
+      this.pitch = grown(this.pitch, new Uint8Array(2 * this.pitch.length));
     }
-    const slow = new Float32Array(WINDOW);
-    for (let k = 0; k < WINDOW; k++)
-      for (let j = 0; j < SLOWER; j++) slow[k] = (slow[k] as number) + (samples[at + k * SLOWER + j] as number) / SLOWER;
-    const { lag, likeness } = strongestPeriod(slow, SHORTEST, LONGEST);
-    this.pitch.push(likeness >= LEAST_VOICED ? SLOW_RATE / lag : 0);
-  }
-
-  /** frames so far */
-  get frames(): number {
-    return this.pitch.length;
+    const { pitch, bands } = this.looking.look(samples);
+    this.bands.set(bands, this.count * VOICE_BANDS);
+    this.pitch[this.count++] = pitch;
   }
 
   get timbre(): Timbre {
-    return { bands: Float32Array.from(this.bands), pitch: Float32Array.from(this.pitch) };
+    return { bands: this.bands.subarray(0, this.count * VOICE_BANDS), pitch: this.pitch.subarray(0, this.count) };
   }
+}
+
+function grown<T extends Float32Array | Uint8Array>(from: T, to: T): T {
+  to.set(from);
+  return to;
 }

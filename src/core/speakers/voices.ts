@@ -1,6 +1,7 @@
+import { VOICE_BANDS } from '../curves/voiceFrames.ts';
 import { quantile } from '../numbers/quantile.ts';
 import type { Range, Seconds } from '../time/range.ts';
-import { TIMBRE_BANDS, TIMBRE_RATE, type Timbre } from './timbre.ts';
+import { TIMBRE_RATE, type Timbre } from './timbre.ts';
 
 /** A stretch of speech, and whose voice it is: 0 for the first that is heard. */
 export interface VoicedStretch extends Range {
@@ -14,15 +15,17 @@ const SHORT_PIECE: Seconds = 0.8;
 const AT_ONCE: Seconds = 0.3;
 /** Of a piece the louder frames tell its timbre. */
 const LOUDER_THAN = 0.4;
-/** Pitches that lie this far apart, as logarithms, are as far apart as timbres usually are. */
-const PITCH_SCALE = 0.25;
+/** Pitches that lie so many codes apart, four semitones, are as far apart as timbres usually are. */
+const PITCH_SCALE = 17;
 /** People on one microphone, at most, that are told apart without being told how many there are. */
 const MOST_VOICES = 6;
 /**
- * Mean silhouette (Rousseeuw 1987) below which there is one voice: on generated speech one alone came to 0.28 to 0.54, two and three to 0.64
- * to 0.75.
+ * Mean silhouette (Rousseeuw 1987) below which there is one voice: midway between what one voice alone came to on generated speech, 0.36 and
+ * less, and two and three, 0.58 and more.
  */
-const LEAST_APART = 0.59;
+const LEAST_APART = 0.47;
+/** Comparing takes time with the square of how many pieces there are. */
+const MOST_COMPARED = 600;
 const STARTS = 12;
 const ROUNDS = 50;
 
@@ -39,7 +42,10 @@ interface Piece extends Range {
 export function tellVoicesApart(timbre: Timbre, stretches: readonly Range[], count?: number): VoicedStretch[] {
   const pieces = scaled(piecesOf(timbre, stretches));
   if (pieces.length === 0) return [];
-  const labels = count === undefined ? bestClusters(pieces) : clusters(pieces, Math.min(count, pieces.length)).labels;
+  // Of hours a part is enough to know the voices by.
+  const every = Math.ceil(pieces.length / MOST_COMPARED);
+  const compared = pieces.filter((_, k) => k % every === 0);
+  const labels = labelsOf(pieces, count === undefined ? bestCentres(compared) : centresOf(compared, count));
   const names = new Map<number, number>();
   const voiced: VoicedStretch[] = [];
   for (const [k, { start, end }] of pieces.entries()) {
@@ -55,7 +61,7 @@ export function tellVoicesApart(timbre: Timbre, stretches: readonly Range[], cou
 
 function piecesOf({ bands, pitch }: Timbre, stretches: readonly Range[]): Piece[] {
   const frames = pitch.length;
-  const usual = Math.log(quantile(pitch.filter((one) => one > 0) as unknown as number[], 0.5) || 1);
+  const usual = quantile([...pitch.filter((one) => one > 0)], 0.5);
   return stretches.flatMap(({ start, end }) => {
     const parts = Math.max(1, Math.round((end - start) / MOST_PIECE));
     return Array.from({ length: parts }, (_, k): Piece => {
@@ -68,49 +74,49 @@ function piecesOf({ bands, pitch }: Timbre, stretches: readonly Range[]): Piece[
 }
 
 /** The mean spectrum of the louder frames, its own level taken away, and the middle pitch. */
-function featuresOf(bands: Float32Array, pitch: Float32Array, first: number, last: number, usual: number): Float64Array {
+function featuresOf(bands: Float32Array, pitch: Uint8Array, first: number, last: number, usual: number): Float64Array {
   const levels = Array.from({ length: last - first }, (_, k) => {
     let sum = 0;
-    for (let band = 0; band < TIMBRE_BANDS; band++) sum += bands[(first + k) * TIMBRE_BANDS + band] as number;
+    for (let band = 0; band < VOICE_BANDS; band++) sum += bands[(first + k) * VOICE_BANDS + band] as number;
     return sum;
   });
   const least = quantile(levels, LOUDER_THAN);
-  const features = new Float64Array(TIMBRE_BANDS + 1);
+  const features = new Float64Array(VOICE_BANDS + 1);
   let count = 0;
   const pitches: number[] = [];
   for (let frame = first; frame < last; frame++) {
-    if ((pitch[frame] as number) > 0) pitches.push(Math.log(pitch[frame] as number));
+    if ((pitch[frame] as number) > 0) pitches.push(pitch[frame] as number);
     if ((levels[frame - first] as number) < least) continue;
     count++;
-    for (let band = 0; band < TIMBRE_BANDS; band++)
-      features[band] = (features[band] as number) + (bands[frame * TIMBRE_BANDS + band] as number);
+    for (let band = 0; band < VOICE_BANDS; band++)
+      features[band] = (features[band] as number) + (bands[frame * VOICE_BANDS + band] as number);
   }
   let mean = 0;
-  for (let band = 0; band < TIMBRE_BANDS; band++) {
+  for (let band = 0; band < VOICE_BANDS; band++) {
     features[band] = (features[band] as number) / Math.max(1, count);
-    mean += (features[band] as number) / TIMBRE_BANDS;
+    mean += (features[band] as number) / VOICE_BANDS;
   }
-  for (let band = 0; band < TIMBRE_BANDS; band++) features[band] = (features[band] as number) - mean;
-  features[TIMBRE_BANDS] = pitches.length > 0 ? quantile(pitches, 0.5) : usual;
+  for (let band = 0; band < VOICE_BANDS; band++) features[band] = (features[band] as number) - mean;
+  features[VOICE_BANDS] = pitches.length > 0 ? quantile(pitches, 0.5) : usual;
   return features;
 }
 
 /** Timbre and pitch made to weigh alike. */
 function scaled(pieces: readonly Piece[]): Piece[] {
-  const size = TIMBRE_BANDS + 1;
+  const size = VOICE_BANDS + 1;
   const means = new Float64Array(size);
   for (const { features } of pieces)
     for (let k = 0; k < size; k++) means[k] = (means[k] as number) + (features[k] as number) / pieces.length;
   let spread = 0;
-  for (let k = 0; k < TIMBRE_BANDS; k++) {
+  for (let k = 0; k < VOICE_BANDS; k++) {
     let squares = 0;
     for (const { features } of pieces) squares += ((features[k] as number) - (means[k] as number)) ** 2 / pieces.length;
-    spread += Math.sqrt(squares) / TIMBRE_BANDS;
+    spread += Math.sqrt(squares) / VOICE_BANDS;
   }
-  const scale = 1 / Math.max(1e-6, spread * Math.sqrt(TIMBRE_BANDS));
+  const scale = 1 / Math.max(1e-6, spread * Math.sqrt(VOICE_BANDS));
   return pieces.map(({ features, ...range }) => ({
     ...range,
-    features: features.map((one, k) => (one - (means[k] as number)) * (k < TIMBRE_BANDS ? scale : 1 / PITCH_SCALE)),
+    features: features.map((one, k) => (one - (means[k] as number)) * (k < VOICE_BANDS ? scale : 1 / PITCH_SCALE)),
   }));
 }
 
@@ -120,37 +126,40 @@ function distance(a: Float64Array, b: Float64Array): number {
   return sum;
 }
 
-const nearest = (features: Float64Array, centres: readonly Float64Array[]): number => {
-  let best = 0;
-  for (let k = 1; k < centres.length; k++)
-    if (distance(features, centres[k] as Float64Array) < distance(features, centres[best] as Float64Array)) best = k;
+/** The nearest of some centres, and how far it is. */
+function nearest(features: Float64Array, centres: readonly Float64Array[]): { readonly label: number; readonly away: number } {
+  let best = { label: 0, away: Number.POSITIVE_INFINITY };
+  for (const [label, centre] of centres.entries()) {
+    const away = distance(features, centre);
+    if (away < best.away) best = { label, away };
+  }
   return best;
-};
+}
 
-/** Clusters of pieces, the best of several starts, each from pieces that lie far from one another. */
-function clusters(pieces: readonly Piece[], count: number): { readonly labels: number[]; readonly cost: number } {
-  let best: { labels: number[]; cost: number } | undefined;
-  for (let start = 0; start < Math.min(STARTS, pieces.length); start++) {
-    const seed = pieces[Math.floor((start * pieces.length) / STARTS)] as Piece;
-    let centres = [seed.features];
-    while (centres.length < count) {
-      const away = pieces.map(({ features }) => Math.min(...centres.map((centre) => distance(features, centre))));
+const labelsOf = (pieces: readonly Piece[], centres: readonly Float64Array[]): number[] =>
+  pieces.map(({ features }) => nearest(features, centres).label);
+
+/** Centres of clusters of pieces, the best of several starts, each from pieces that lie far from one another. */
+function centresOf(pieces: readonly Piece[], count: number): Float64Array[] {
+  let best = { centres: [] as Float64Array[], cost: Number.POSITIVE_INFINITY };
+  const starts = Math.min(STARTS, pieces.length);
+  for (let start = 0; start < starts; start++) {
+    let centres = [(pieces[Math.floor((start * pieces.length) / starts)] as Piece).features];
+    while (centres.length < Math.min(count, pieces.length)) {
+      const away = pieces.map(({ features }) => nearest(features, centres).away);
       centres.push((pieces[away.indexOf(Math.max(...away))] as Piece).features);
     }
     let labels: number[] = [];
     for (let round = 0; round < ROUNDS; round++) {
-      const found = pieces.map(({ features }) => nearest(features, centres));
+      const found = labelsOf(pieces, centres);
       if (found.every((label, k) => label === labels[k])) break;
       labels = found;
       centres = centres.map((centre, c) => meanOf(pieces.filter((_, k) => labels[k] === c)) ?? centre);
     }
-    const cost = pieces.reduce(
-      (sum, { features }, k) => sum + distance(features, centres[labels[k] as number] as Float64Array),
-      0,
-    );
-    if (!best || cost < best.cost) best = { labels, cost };
+    const cost = pieces.reduce((sum, { features }) => sum + nearest(features, centres).away, 0);
+    if (cost < best.cost) best = { centres, cost };
   }
-  return best ?? { labels: [], cost: 0 };
+  return best.centres;
 }
 
 function meanOf(pieces: readonly Piece[]): Float64Array | undefined {
@@ -159,15 +168,15 @@ function meanOf(pieces: readonly Piece[]): Float64Array | undefined {
   return first.features.map((_, k) => pieces.reduce((sum, { features }) => sum + (features[k] as number), 0) / pieces.length);
 }
 
-/** Clusters of as many voices as are parted best, or one. */
-function bestClusters(pieces: readonly Piece[]): number[] {
-  let best = { labels: pieces.map(() => 0), apart: LEAST_APART };
+/** Centres of as many voices as are parted best, or of one. */
+function bestCentres(pieces: readonly Piece[]): Float64Array[] {
+  let best = { centres: centresOf(pieces, 1), apart: LEAST_APART };
   for (let count = 2; count <= Math.min(MOST_VOICES, pieces.length - 1); count++) {
-    const { labels } = clusters(pieces, count);
-    const apart = silhouette(pieces, labels, count);
-    if (apart > best.apart) best = { labels, apart };
+    const centres = centresOf(pieces, count);
+    const apart = silhouette(pieces, labelsOf(pieces, centres), count);
+    if (apart > best.apart) best = { centres, apart };
   }
-  return best.labels;
+  return best.centres;
 }
 
 /** How much nearer pieces lie to their own cluster than to the next, weighted by their length: -1..1. */

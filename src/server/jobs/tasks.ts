@@ -31,8 +31,7 @@ import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, linkedId, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
-import { measureTimbre } from '../media/timbre.ts';
-import { measureVoice } from '../media/voice.ts';
+import { measureTimbre, measureVoice } from '../media/voice.ts';
 import { Refusal } from '../refusal.ts';
 import { makeRender } from '../render/makeRender.ts';
 import * as jobs from './jobs.ts';
@@ -158,12 +157,12 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       signal,
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
+    // Words may have come meanwhile.
     const { words: all, language } = await readEpisodeWords(episodeId);
     const words = wordsOf(all, onClock(recording));
-    const voices = tellVoicesApart(timbre, stretchesOf(words), count);
+    const told = spokenBy(words, tellVoicesApart(timbre, stretchesOf(words), count), (voice) => `Voice ${voice + 1}`);
     await commit(async (trx) => {
       const episode = await findEpisode(episodeId);
-      const told = spokenBy(words, voices, (voice) => `Voice ${voice + 1}`);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), { language, words: told });
       await jobs.finish(trx, jobId);
     });

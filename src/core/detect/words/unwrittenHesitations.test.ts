@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { HoldingMeter, VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '../../curves/sustainedSounds.ts';
+import { HoldingMeter } from '../../curves/sustainedSounds.ts';
 import { packHeld, pitchToCode, semitones, unpackHeld } from '../../curves/voice.ts';
+import { VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '../../curves/voiceFrames.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 import { loadSpeechParts } from './partsOfSpeech.ts';

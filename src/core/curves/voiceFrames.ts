@@ -1,0 +1,108 @@
+import FFT from 'fft.js';
+import { pitchToCode } from './voice.ts';
+
+export const VOICE_SAMPLE_RATE = 16_000;
+export const VOICE_FRAME = 1024;
+export const VOICE_HOP_SAMPLES = 256;
+
+/** Pitches that voices have, in hertz. */
+const LOWEST = 65;
+const HIGHEST = 420;
+const FROM_LAG = Math.floor(VOICE_SAMPLE_RATE / HIGHEST);
+const TO_LAG = Math.ceil(VOICE_SAMPLE_RATE / LOWEST);
+/** A frame is voiced when it is this much like itself a period later, and this loud. */
+const LEAST_PERIODIC = 0.5;
+const LEAST_POWER = 1e-7;
+/** Bands of the spectrum that are compared, spaced as the ear does up to 5 kHz. */
+export const VOICE_BANDS = 18;
+
+const bandEdges = Array.from({ length: VOICE_BANDS + 1 }, (_, k) => {
+  const mel = melOf(120) + ((melOf(5000) - melOf(120)) * k) / VOICE_BANDS;
+  return Math.round(((700 * (10 ** (mel / 2595) - 1)) / VOICE_SAMPLE_RATE) * VOICE_FRAME);
+});
+
+function melOf(hertz: number): number {
+  return 2595 * Math.log10(1 + hertz / 700);
+}
+
+/** What a voice does in one frame. */
+export interface VoiceSpectrum {
+  /** code of the pitch; 0 where there is none */
+  readonly pitch: number;
+  /** decibels in `VOICE_BANDS` bands */
+  readonly bands: Float64Array;
+}
+
+/**
+ * Looks at frames of samples: pitch by the autocorrelation of each, corrected for its window (Boersma 1993), and its spectrum in bands of the
+ * mel scale.
+ */
+export class VoiceFrames {
+  private readonly fft = new FFT(VOICE_FRAME);
+  private readonly window = Float64Array.from(
+    { length: VOICE_FRAME },
+    (_, k) => 0.5 - 0.5 * Math.cos((2 * Math.PI * k) / VOICE_FRAME),
+  );
+  private readonly windowLikeness: Float64Array;
+  private readonly spectrum = this.fft.createComplexArray();
+  private readonly power = this.fft.createComplexArray();
+  private readonly back = this.fft.createComplexArray();
+  private readonly frame = new Float64Array(VOICE_FRAME);
+
+  constructor() {
+    this.windowLikeness = Float64Array.from(this.likenessOf(this.window, false));
+  }
+
+  /** @param samples `VOICE_FRAME` of them, in -1..1 */
+  look(samples: Float64Array): VoiceSpectrum {
+    let power = 0;
+    for (let k = 0; k < VOICE_FRAME; k++) power += (samples[k] as number) ** 2;
+    power /= VOICE_FRAME;
+    const likeness = this.likenessOf(samples, true);
+    return { pitch: power > LEAST_POWER ? this.pitchIn(likeness) : 0, bands: this.bands() };
+  }
+
+  /** Autocorrelation over its value at no lag. Leaves the spectrum of the frame behind. */
+  private likenessOf(samples: Float64Array, windowed: boolean): number[] {
+    let mean = 0;
+    for (let k = 0; k < VOICE_FRAME; k++) mean += samples[k] as number;
+    mean = windowed ? mean / VOICE_FRAME : 0;
+    for (let k = 0; k < VOICE_FRAME; k++)
+      this.frame[k] = ((samples[k] as number) - mean) * (windowed ? (this.window[k] as number) : 1);
+    this.fft.realTransform(this.spectrum, this.frame);
+    this.fft.completeSpectrum(this.spectrum);
+    for (let k = 0; k < VOICE_FRAME; k++) {
+      const [re, im] = [this.spectrum[2 * k] as number, this.spectrum[2 * k + 1] as number];
+      this.power[2 * k] = re * re + im * im;
+      this.power[2 * k + 1] = 0;
+    }
+    this.fft.inverseTransform(this.back, this.power);
+    const whole = (this.back[0] as number) || 1;
+    return Array.from({ length: TO_LAG + 2 }, (_, lag) => (this.back[2 * lag] as number) / whole);
+  }
+
+  private pitchIn(likeness: readonly number[]): number {
+    let [best, at] = [0, 0];
+    for (let lag = FROM_LAG; lag <= TO_LAG; lag++) {
+      const here = corrected(likeness, this.windowLikeness, lag);
+      if (here < corrected(likeness, this.windowLikeness, lag - 1) || here < corrected(likeness, this.windowLikeness, lag + 1))
+        continue;
+      // Twice the period is as like as the period: the shorter is meant.
+      if (here > best + 0.05) [best, at] = [here, lag];
+    }
+    return best >= LEAST_PERIODIC ? pitchToCode(VOICE_SAMPLE_RATE / at) : 0;
+  }
+
+  private bands(): Float64Array {
+    const bands = new Float64Array(VOICE_BANDS);
+    for (let band = 0; band < VOICE_BANDS; band++) {
+      let sum = 1e-9;
+      for (let k = bandEdges[band] as number; k < (bandEdges[band + 1] as number); k++) sum += this.power[2 * k] as number;
+      bands[band] = 10 * Math.log10(sum);
+    }
+    return bands;
+  }
+}
+
+const corrected = (likeness: readonly number[], window: Float64Array, lag: number): number =>
+  (likeness[lag] as number) / Math.max(0.1, window[lag] as number);
