@@ -5,6 +5,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
+import { makeConversation } from '../conversation.ts';
 import { makeTalk } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
 import { expect, figure, measured, saved, test, undo } from './app.ts';
@@ -285,6 +286,35 @@ test('speakers get names, the least sure word comes first, and words are handed 
   await page.getByRole('tab', { name: 'Words' }).click();
   await page.getByRole('region', { name: 'Score' }).focus();
   await undo(page);
+});
+
+test('people on one microphone are told apart by their voices, and named', async ({ page, app }) => {
+  const { turns } = makeConversation(app.mediaFolder, 'bench-talk', ['slt', 'kal16'], 12);
+  const { entries } = await app.json('/api/folder');
+  const { id } = await app.json('/api/episodes', 'POST', {
+    from: 'folder',
+    entry: entries.find(({ path }: { path: string }) => path === 'bench-talk.wav').entry,
+  });
+  const words = turns.map(({ start, end, who }) => ({ text: `said${who}`, start, end }));
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await app.json(`/api/episodes/${id}/words`, 'PUT', { text: JSON.stringify({ language: 'en', words }) });
+  await tray(page);
+  await page.getByText('Speakers', { exact: true }).click();
+  await page.getByRole('button', { name: 'Tell them apart' }).click();
+  const second = page.getByLabel('Name of Voice 2');
+  await expect(second).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByLabel('Name of Voice 1')).toBeVisible();
+  await expect(page.getByLabel('Name of Voice 3')).toBeHidden();
+  await second.fill('Tobit Fenn');
+  await second.press('Enter');
+  await expect(page.getByLabel('Name of Tobit Fenn')).toBeVisible();
+  await saved(page);
+  const { words: told } = JSON.parse(await transcript(app.address, id, 'format=json&mask=no'));
+  expect(new Set(told.map(({ text, speaker }: { text: string; speaker: string }) => `${text} ${speaker}`))).toEqual(
+    new Set(['said0 Voice 1', 'said1 Tobit Fenn']),
+  );
+  await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 
 test('a model is brought by its address, hears the next recording, and is taken away', async ({ page, app }) => {

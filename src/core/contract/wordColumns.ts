@@ -22,6 +22,8 @@ export const transcriptColumns = z.object({
   speaker: z.optional(wholes),
   /** indexes of words with estimated timing */
   estimated: wholes,
+  /** milliseconds that edges may be off, 0 where that is not known; left out when it is known of none */
+  error: z.optional(wholes),
 });
 export type TranscriptColumns = z.infer<typeof transcriptColumns>;
 
@@ -46,6 +48,7 @@ export function toColumns({ language, words }: Transcript): TranscriptColumns {
     speakers,
     ...(speakers.length > 1 && { speaker: words.map((word) => index.get(word.speaker) ?? 0) }),
     estimated: words.flatMap((word, at) => (word.timing === 'estimated' ? [at] : [])),
+    ...(words.some((word) => word.error !== undefined) && { error: words.map(({ error = 0 }) => Math.round(error * 1000)) }),
   };
 }
 
@@ -54,6 +57,7 @@ export function fromColumns(columns: TranscriptColumns): Transcript {
   let at = 0;
   const words = columns.text.map((text, k): Word => {
     at += columns.step[k] ?? 0;
+    const error = columns.error?.[k] ?? 0;
     return {
       text,
       start: at / 1000,
@@ -61,6 +65,7 @@ export function fromColumns(columns: TranscriptColumns): Transcript {
       confidence: (columns.confidence?.[k] ?? 100) / 100,
       speaker: columns.speakers[columns.speaker?.[k] ?? 0] ?? '',
       timing: estimated.has(k) ? 'estimated' : 'measured',
+      ...(error > 0 && { error: error / 1000 }),
     };
   });
   return { language: columns.language, words };

@@ -68,9 +68,14 @@ describe('our transcript JSON', () => {
       speaker: fc.constantFrom('', 'Isolde', 'Tobit'),
       timing: fc.constantFrom('measured' as const, 'estimated' as const),
     });
+    const looked = fc.integer({ min: 0, max: 900 }).map((ms) => (ms > 0 ? { error: ms / 1000 } : {}));
     fc.assert(
-      fc.property(fc.array(word), (list) => {
-        const words = list.map(({ length, ...rest }) => ({ ...rest, end: (Math.round(rest.start * 1000) + length) / 1000 }));
+      fc.property(fc.array(fc.tuple(word, looked)), (list) => {
+        const words = list.map(([{ length, ...rest }, found]) => ({
+          ...rest,
+          ...found,
+          end: (Math.round(rest.start * 1000) + length) / 1000,
+        }));
         const transcript = readTranscript(text(words));
         const travelled = transcriptColumns.parse(JSON.parse(JSON.stringify(toColumns(transcript))));
         expect(fromColumns(travelled)).toEqual(transcript);

@@ -12,6 +12,8 @@ export interface Word extends Range {
   readonly confidence: number;
   readonly speaker: string;
   readonly timing: 'measured' | 'estimated';
+  /** by how much its edges may be off, as the sound says; left out where it was not asked */
+  readonly error?: Seconds | undefined;
 }
 
 /** Whether a word closes a sentence by its punctuation. */

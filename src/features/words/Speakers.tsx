@@ -96,6 +96,9 @@ function TellApart() {
       <button type="button" className="btn btn-xs" onClick={() => void tell()}>
         Tell them apart
       </button>
+      <p className="w-full text-xs leading-snug quiet">
+        Words are given to Voice 1, Voice 2 and so on, in place of the speakers there are.
+      </p>
       {job?.state === 'failed' && (
         <p role="alert" className="text-error">
           {job.error}

@@ -19,6 +19,7 @@ const wordInput = z.object({
   confidence: z.number().min(0).max(1).default(1),
   speaker: z.string().max(100).default(''),
   timing: z.enum(['measured', 'estimated']).default('measured'),
+  error: z.number().min(0).max(60).optional(),
 });
 
 const transcriptInput = z.object({
@@ -27,7 +28,7 @@ const transcriptInput = z.object({
 });
 
 /**
- * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing? }] }`.
+ * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing?, error? }] }`.
  * Words are put in order of start; blank words are dropped.
  * @throws TranscriptError naming the first word that is wrong
  */

@@ -4,6 +4,9 @@ import { correctSelection, selectedWords } from '../review/wordActions.ts';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
 
+/** Of a long selection the first words say enough. */
+const MOST_LOOKED_AT = 500;
+
 /** What can be done with the selected words, under them; here they are written anew. */
 export function SelectionBar() {
   const model = useModel();
@@ -17,7 +20,9 @@ export function SelectionBar() {
     .slice(first, last)
     .map((word) => word.text)
     .join(' ');
-  const sure = Math.min(...words.slice(first, Math.min(last, first + 500)).map((word) => word.confidence));
+  const looked = words.slice(first, Math.min(last, first + MOST_LOOKED_AT));
+  const sure = Math.min(...looked.map((word) => word.confidence));
+  const off = looked.every(({ error }) => error !== undefined) && Math.max(...looked.map(({ error = 0 }) => error));
   return (
     <section
       className="flex min-h-11 shrink-0 flex-wrap items-center gap-2 border-base-300 border-t bg-base-200 px-3 py-1"
@@ -33,6 +38,7 @@ export function SelectionBar() {
           <span className="tabular shrink-0 text-xs">
             {last - first === 1 ? '1 word' : `${last - first} words`}, {formatLength(selection.end - selection.start)}
             {sure < 1 && `, ${Math.round(sure * 100)} % sure`}
+            {off !== false && `, edges within ${Math.round(1000 * off)} ms`}
           </span>
           <span className="flex shrink-0 gap-1">
             <CommandButton id="take-out" className="btn btn-xs">

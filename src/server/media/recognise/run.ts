@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import pMap from 'p-map';
 import { z } from 'zod';
 import { partsOf } from '@/core/align/parts.ts';
-import { soundUnder, wordsOnSound } from '@/core/align/refine.ts';
+import { soundUnder, type WordOnSound, wordsOnSound } from '@/core/align/refine.ts';
 import { shareOut } from '@/core/align/share.ts';
 import { stitch } from '@/core/align/stitch.ts';
 import { timingFit } from '@/core/align/timing.ts';
@@ -139,14 +139,19 @@ function wordsOf(
 /** Nobody can be sure of a word where nothing is heard. */
 const UNHEARD_CONFIDENCE = 0.1;
 
-/** Words of a track moved onto its sound, and those that were written over silence marked as hardly likely. */
+/** Words of a track moved onto its sound, with what can be relied on: those that were written over silence are hardly likely. */
 function onSound(words: readonly Word[], silences: readonly Range[]): Word[] {
   const timing = timingFit(silences, words, words.at(-1)?.end ?? 0);
   const refined = wordsOnSound(words, timing, silences);
   const found = soundUnder(refined, timing, silences);
-  return refined.map((word, k) =>
-    found[k]?.isUnheard ? { ...word, confidence: Math.min(word.confidence, UNHEARD_CONFIDENCE) } : word,
-  );
+  return refined.map((word, k) => {
+    const { isUnheard, error } = found[k] as WordOnSound;
+    return {
+      ...word,
+      error: milliseconds(error),
+      confidence: isUnheard ? Math.min(word.confidence, UNHEARD_CONFIDENCE) : word.confidence,
+    };
+  });
 }
 
 const milliseconds = (at: number): number => Math.round(at * 1000) / 1000;
