@@ -20,7 +20,17 @@ declare module 'sherpa-onnx-node' {
       ys_log_probs: number[];
     }>;
   }
+  interface SpeakerEmbeddingExtractor {
+    createStream(): Stream;
+    compute(stream: Stream): Float32Array;
+  }
+  interface OfflineSpeakerDiarization {
+    /** @returns who speaks from when to when, in seconds */
+    process(samples: Float32Array): { start: number; end: number; speaker: number }[];
+  }
   const engine: {
+    SpeakerEmbeddingExtractor: new (configuration: unknown) => SpeakerEmbeddingExtractor;
+    OfflineSpeakerDiarization: new (configuration: unknown) => OfflineSpeakerDiarization;
     OfflineRecognizer: { createAsync(configuration: unknown): Promise<OfflineRecognizer> };
     /** @param isShared whether its samples stay where the engine put them */
     readWave(path: string, isShared: boolean): Wave;

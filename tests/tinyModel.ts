@@ -55,6 +55,17 @@ const value = (name: string, elemType: number, ...dims: (string | number)[]) => 
   },
 });
 
+function writeNetwork(path: string, metadata: Readonly<Record<string, string | number>>, graph: object): void {
+  const model = proto.onnx.ModelProto.fromObject({
+    irVersion: 8,
+    opsetImport: [{ domain: '', version: 13 }],
+    producerName: 'a test',
+    metadataProps: Object.entries(metadata).map(([key, value]) => ({ key, value: String(value) })),
+    graph,
+  });
+  writeFileSync(path, proto.onnx.ModelProto.encode(model).finish());
+}
+
 /**
  * Writes a network that hears tones: one step from bands to tokens, trained by nobody. A tone over the threshold is its token, and all
  * else is blank.
@@ -64,15 +75,10 @@ export function writeTinyModel(folder: string): void {
   for (const [k, hertz] of Object.values(TONES).entries()) weights[bandOf(hertz) * TOKENS.length + k + 1] = 1;
   const biases = TOKENS.map((_, k) => (k === 0 ? 0 : -THRESHOLD));
   const { FLOAT, INT64 } = TensorProto.DataType;
-  const model = {
-    irVersion: 8,
-    opsetImport: [{ domain: '', version: 13 }],
-    producerName: 'a test',
-    metadataProps: [
-      { key: 'model_type', value: 'zipformer2_ctc' },
-      { key: 'comment', value: 'hears tones' },
-    ],
-    graph: {
+  writeNetwork(
+    join(folder, 'model.onnx'),
+    { model_type: 'zipformer2_ctc', comment: 'hears tones' },
+    {
       name: 'tones',
       input: [value('x', FLOAT, 'N', 'T', MELS), value('x_lens', INT64, 'N')],
       output: [value('log_probs', FLOAT, 'N', 'S', TOKENS.length), value('log_probs_len', INT64, 'N')],
@@ -99,7 +105,75 @@ export function writeTinyModel(folder: string): void {
         { opType: 'Div', input: ['more', 'stride'], output: ['log_probs_len'] },
       ],
     },
-  };
-  writeFileSync(join(folder, 'model.onnx'), proto.onnx.ModelProto.encode(proto.onnx.ModelProto.fromObject(model)).finish());
+  );
   writeFileSync(join(folder, 'tokens.txt'), TOKENS.map((token, k) => `${token} ${k}\n`).join(''));
+}
+
+/** Tones of the two voices that the speaker networks know. */
+export const VOICES = ['▁tick', 'ing'] as const;
+const FIELD = 991;
+const FIELD_SHIFT = 270;
+const GAIN = 100;
+
+/**
+ * Writes two networks that tell who speaks, trained by nobody. One has the power of each voice's tone, from a sine and a cosine over the samples, and
+ * adds it up for each set of people: nobody, each of three, each two of them. The other describes a voice by its bands.
+ * @returns their paths
+ */
+export function writeSpeakerModels(folder: string): { segmentation: string; embedding: string } {
+  const { FLOAT } = TensorProto.DataType;
+  const waves = VOICES.flatMap((voice) =>
+    [Math.cos, Math.sin].flatMap((wave) =>
+      Array.from({ length: FIELD }, (_, k) => (2 / FIELD) * wave((2 * Math.PI * (TONES[voice] as number) * k) / 16_000)),
+    ),
+  );
+  const sets = [[], [0], [1], [2], [0, 1], [0, 2], [1, 2]];
+  const powers = sets.flatMap((people) => VOICES.flatMap((_, k) => (people.includes(k) ? [GAIN, GAIN] : [0, 0])));
+  const odds = sets.map((people) => (people.includes(2) ? -9 : -people.length));
+  const ints = (name: string, ...values: number[]) => ({ name, type: AttributeProto.AttributeType.INTS, ints: values });
+  const segmentation = join(folder, 'segmentation.onnx');
+  writeNetwork(
+    segmentation,
+    // biome-ignore format: names that the engine gives
+    { num_speakers: 3, powerset_max_classes: 2, num_classes: sets.length, sample_rate: 16_000, window_size: 160_000,
+      receptive_field_size: FIELD, receptive_field_shift: FIELD_SHIFT },
+    {
+      name: 'turns',
+      input: [value('x', FLOAT, 'N', 1, 'T')],
+      output: [value('y', FLOAT, 'N', 'F', sets.length)],
+      initializer: [
+        floats('waves', [4, 1, FIELD], waves),
+        floats('powers', [sets.length, 4, 1], powers),
+        floats('odds', [sets.length], odds),
+      ],
+      node: [
+        { opType: 'Conv', input: ['x', 'waves'], output: ['heard'], attribute: [ints('strides', FIELD_SHIFT)] },
+        { opType: 'Mul', input: ['heard', 'heard'], output: ['power'] },
+        { opType: 'Conv', input: ['power', 'powers', 'odds'], output: ['scores'] },
+        { opType: 'Transpose', input: ['scores'], output: ['y'], attribute: [ints('perm', 0, 2, 1)] },
+      ],
+    },
+  );
+  const embedding = join(folder, 'embedding.onnx');
+  writeNetwork(
+    embedding,
+    { framework: 'wespeaker', language: 'any', comment: 'a test', sample_rate: 16_000, output_dim: MELS, normalize_samples: 1 },
+    {
+      name: 'voice',
+      input: [value('x', FLOAT, 'N', 'T', MELS)],
+      output: [value('embedding', FLOAT, 'N', MELS)],
+      initializer: [floats('over', [1], [-THRESHOLD])],
+      node: [
+        { opType: 'Add', input: ['x', 'over'], output: ['level'] },
+        { opType: 'Relu', input: ['level'], output: ['loud'] },
+        {
+          opType: 'ReduceMean',
+          input: ['loud'],
+          output: ['embedding'],
+          attribute: [ints('axes', 1), { name: 'keepdims', type: AttributeProto.AttributeType.INT, i: 0 }],
+        },
+      ],
+    },
+  );
+  return { segmentation, embedding };
 }

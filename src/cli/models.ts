@@ -10,11 +10,11 @@ interface AddOptions {
   sha256?: string;
 }
 
-/** The commands that look after models that recognise speech. */
+/** The commands that look after models that recognise speech or tell speakers apart. */
 export function addModelCommands(program: Command): void {
   const models = program
     .command('models')
-    .description('models that recognise speech: what is here')
+    .description('models that recognise speech or tell speakers apart: what is here')
     .action(async () => {
       const found = await modelsIn();
       process.stdout.write(found.length > 0 ? table(found.map(({ card }) => card)) : `No model is in ${modelsFolder()}.\n`);
@@ -22,7 +22,9 @@ export function addModelCommands(program: Command): void {
 
   models
     .command('add <source>')
-    .description('add a model: the address or the path of an archive (.tar.bz2, .tar.gz, .tar, .zip), or a folder')
+    .description(
+      'add a model: the address or the path of an archive (.tar.bz2, .tar.gz, .tar, .zip) or of one network (.onnx), or a folder',
+    )
     .option('--name <name>', 'what it is called here')
     .option('--language <tags>', 'languages it knows, with commas between them, in place of what its own card says')
     .option('--sha256 <digest>', 'what the archive must be')
@@ -64,8 +66,9 @@ function table(cards: readonly ModelCard[]): string {
     languages.join(' ') || 'any language',
     `${Math.ceil(bytes / 1e6)} MB`,
     `${(60 * pace).toFixed(1)} s a minute`,
-    `${Math.round(100 * Math.max(0, 1 - wrong))} of 100 words`,
-    tokenTimes ? 'exact times' : 'times shared out',
+    ...(wrong === null
+      ? ['who speaks', '']
+      : [`${Math.round(100 * Math.max(0, 1 - wrong))} of 100 words`, tokenTimes ? 'exact times' : 'times shared out']),
   ]);
   const widths = rows[0]?.map((_, column) => Math.max(...rows.map((row) => row[column]?.length ?? 0))) ?? [];
   return rows

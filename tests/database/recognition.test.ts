@@ -15,7 +15,7 @@ import { bestOf, recogniserOf } from '@/server/media/recognise/registry.ts';
 import { makeConversation } from '../conversation.ts';
 import { bring, runJobs } from '../episodes.ts';
 import { folderFor } from '../media.ts';
-import { writeTinyModel, writeTones } from '../tinyModel.ts';
+import { VOICES, writeSpeakerModels, writeTinyModel, writeTones } from '../tinyModel.ts';
 
 const folder = folderFor('recognition');
 const models = join(folder, 'models');
@@ -94,6 +94,30 @@ describe('who speaks', () => {
     const told = (await readEpisodeWords(id)).words;
     expect(told.map(({ text }) => text)).toEqual(words.map(({ text }) => text));
     expect(new Set(told.map(({ text, speaker }) => `${text} ${speaker}`))).toEqual(new Set(['said0 Voice 1', 'said1 Voice 2']));
+  });
+});
+
+describe('who speaks, by models that were brought', () => {
+  it('is heard with where two speak at once', async () => {
+    const { segmentation, embedding } = writeSpeakerModels(folder);
+    await addModel(segmentation, { folder: models });
+    await addModel(embedding, { folder: models });
+    const [tick, ing] = VOICES;
+    const id = await bring(writeTones(join(folder, 'both.wav'), 20, [ing, 1, 4], [tick, 5, 9], [tick, 11, 16], [ing, 14, 18]));
+    await runJobs();
+    const said = [1.5, 6, 14.5, 17].map((start, k) => ({ text: `said${k}`, start, end: start + 0.5 }));
+    await takeTranscript(id, JSON.stringify({ language: 'en', words: said }));
+    await askSpeakers(id, {});
+    await runJobs();
+    const told = (await readEpisodeWords(id)).words;
+    expect(told.map(({ speaker, overlapped }) => `${speaker}${overlapped ? ' and another' : ''}`)).toEqual([
+      'Voice 1',
+      'Voice 2',
+      'Voice 2 and another',
+      'Voice 1',
+    ]);
+    await removeModel('segmentation', models);
+    await removeModel('embedding', models);
   });
 });
 

@@ -1,11 +1,16 @@
+import { readdirSync, truncateSync } from 'node:fs';
+import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { spokenBy, stretchesOf } from '@/core/speakers/ofWords.ts';
 import { tellVoicesApart, type VoicedStretch } from '@/core/speakers/voices.ts';
 import type { Word } from '@/core/transcript/word.ts';
+import { addModel } from '@/server/media/models/addModel.ts';
+import { speakerModels, whoSpeaks } from '@/server/media/models/voices.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureTimbre } from '@/server/media/voice.ts';
 import { makeConversation, type Turn } from '../conversation.ts';
 import { folderFor } from '../media.ts';
+import { VOICES, writeSpeakerModels, writeTones } from '../tinyModel.ts';
 
 const folder = folderFor('speakers');
 
@@ -61,5 +66,61 @@ describe('voices on one microphone', () => {
     expect(tellVoicesApart(timbre, turns.slice(0, 1), 3).length).toBeGreaterThan(0);
     expect(tellVoicesApart(timbre, [{ start: 500, end: 501 }]).map(({ voice }) => voice)).toEqual([0]);
     expect(spokenBy([], [], String)).toEqual([]);
+  });
+});
+
+describe('voices by the two models of the engine', () => {
+  const [tick, ing] = VOICES;
+  const models = join(folder, 'models');
+
+  it('are told apart, and where two speak at once is heard', async () => {
+    const { segmentation, embedding } = writeSpeakerModels(folder);
+    expect(await addModel(segmentation, { folder: models })).toMatchObject({ kind: 'speaker segmentation', wrong: null });
+    expect(await speakerModels(models)).toBeUndefined();
+    expect(await addModel(embedding, { folder: models })).toMatchObject({ name: 'embedding', kind: 'speaker embedding' });
+    const both = await speakerModels(models);
+    if (!both) throw new Error('there are no models');
+    const length = 30;
+    const path = writeTones(
+      join(folder, 'tones.wav'),
+      length,
+      ...([
+        [ing, 1, 4],
+        [tick, 5, 8],
+        [ing, 9, 12],
+        [tick, 13, 18],
+        [tick, 20, 25],
+        [ing, 23, 27],
+      ] as const),
+    );
+    for (const count of [undefined, 2]) {
+      const voices = await whoSpeaks(path, length, both, { count });
+      expect(voices.map(({ voice }) => voice)).toEqual([0, 1, 0, 1, 1, 0]);
+      for (const [k, start] of [1, 5, 9, 13, 20, 23].entries())
+        expect(Math.abs((voices[k]?.start ?? 0) - start)).toBeLessThan(0.1);
+      const word = (start: number, end: number): Word => ({
+        text: 'w',
+        start,
+        end,
+        confidence: 1,
+        speaker: '',
+        timing: 'measured',
+      });
+      const words = spokenBy([word(1.5, 2), word(6, 6.4), word(23.5, 24), word(26, 26.5)], voices, String);
+      expect(words.map(({ speaker, overlapped }) => `${speaker}${overlapped ? ' both' : ''}`)).toEqual(['0', '1', '1 both', '0']);
+    }
+    const stop = new AbortController();
+    const stopped = whoSpeaks(path, length, both, { signal: stop.signal });
+    stop.abort();
+    await expect(stopped).rejects.toThrow('cancelled');
+  });
+
+  it('are refused with the reason where a network is cut short, or none', async () => {
+    const { embedding } = writeSpeakerModels(folder);
+    truncateSync(embedding, 300);
+    const before = readdirSync(models).sort();
+    await expect(addModel(embedding, { folder: models, name: 'half' })).rejects.toThrow('is no whole network');
+    await expect(addModel(join(folder, 'tones.wav'), { folder: models })).rejects.toThrow('This is no archive that can be read');
+    expect(readdirSync(models).sort()).toEqual(before);
   });
 });

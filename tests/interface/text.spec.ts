@@ -83,7 +83,10 @@ const paintedRows = (page: Page): Promise<PaintedRow[]> =>
 
 /** The words that a row says to those who do not see it. */
 const wordsOf = ({ label }: PaintedRow): string[] => {
-  const said = label.replace(/^From [^ ]+( [^ ]+)?: /, '').split('; marked')[0] ?? '';
+  const said = label
+    .replace(/^From [^ ]+( [^ ]+)?: /, '')
+    .replace(/(Isolde Marn|Tobit Fenn): /g, '')
+    .split('; marked')[0] as string;
   return said === 'no words' ? [] : said.split(' ');
 };
 

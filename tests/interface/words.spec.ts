@@ -314,6 +314,13 @@ test('people on one microphone are told apart by their voices, and named', async
   expect(new Set(told.map(({ text, speaker }: { text: string; speaker: string }) => `${text} ${speaker}`))).toEqual(
     new Set(['said0 Voice 1', 'said1 Tobit Fenn']),
   );
+  // Where two speak at once is shown, and gone through.
+  const together = told.map((word: object, k: number) => (k === 3 ? { ...word, overlapped: true } : word));
+  await app.json(`/api/episodes/${id}/words`, 'PUT', { text: JSON.stringify({ language: 'en', words: together }) });
+  await expect(page.getByText('Two at once: 1 place')).toBeVisible();
+  await page.getByTitle('Selects the next place where two speak at once').click();
+  await expect(page.getByLabel('Looked at now')).toContainText('Selected');
+  await expect(page.getByRole('img', { name: 'Tobit Fenn: said1' }).first()).toBeVisible();
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

@@ -82,6 +82,22 @@ describe('matching what was said with what was heard', () => {
   });
 });
 
+describe('words with times of their own', () => {
+  it('keep what their file says of them', () => {
+    const word = {
+      text: 'fog',
+      start: 1,
+      end: 1.4,
+      confidence: 0.6,
+      timing: 'estimated',
+      error: 0.03,
+      overlapped: true,
+    } as const;
+    const rough = { passages: [{ speaker: 'Tobit', tokens: [word] }], notes: [] };
+    expect(timeTranscript(rough, { duration: 5, silences: [] }).words).toEqual([{ ...word, speaker: 'Tobit' }]);
+  });
+});
+
 describe('text without times', () => {
   const recognised = [
     heard('turn', 1, 1.3),

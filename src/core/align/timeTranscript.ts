@@ -27,7 +27,8 @@ export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Trans
     untimed = [];
   };
   for (const passage of rough.passages) {
-    if (hasTimes(passage.tokens)) words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, 'measured')));
+    if (hasTimes(passage.tokens))
+      words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
     else if (passage.start !== undefined && passage.end !== undefined) words.push(...placeLine(passage, sound.silences));
     else untimed.push(...passage.tokens.map(({ text }) => ({ text, speaker: passage.speaker })));
   }
@@ -53,6 +54,8 @@ const toWord = (token: Token, speaker: string, { start, end }: Range, timing: Wo
   confidence: token.confidence ?? 1,
   speaker,
   timing,
+  ...(token.error !== undefined && { error: token.error }),
+  ...(token.overlapped && { overlapped: true }),
 });
 
 function placeLine({ tokens, speaker, start = 0, end = 0 }: Passage, silences: readonly Range[]): Word[] {

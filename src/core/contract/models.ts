@@ -4,7 +4,10 @@ import * as z from 'zod/mini';
 export const ADDING_STEPS = ['fetching', 'unpacking', 'trying it'] as const;
 export type AddingStep = (typeof ADDING_STEPS)[number];
 
-/** Models that recognise speech, and the one that is being added. */
+/** Who speaks when is told by two models: one parts a few seconds by who speaks, the other compares voices. */
+export const SPEAKER_KINDS = ['speaker segmentation', 'speaker embedding'] as const;
+
+/** Models that recognise speech or tell speakers apart, and the one that is being added. */
 export const modelList = z.object({
   models: z.array(
     z.object({
@@ -14,8 +17,8 @@ export const modelList = z.object({
       bytes: z.number(),
       /** seconds that a second of speech took on one core of the server */
       pace: z.number(),
-      /** share of the words of shipped English speech that it heard wrong */
-      wrong: z.number(),
+      /** share of the words of shipped English speech that it heard wrong; null where it tells speakers apart */
+      wrong: z.nullable(z.number()),
       /** whether it tells when each word was said */
       tokenTimes: z.boolean(),
     }),

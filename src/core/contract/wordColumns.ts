@@ -24,6 +24,8 @@ export const transcriptColumns = z.object({
   estimated: wholes,
   /** milliseconds that edges may be off, 0 where that is not known; left out when it is known of none */
   error: z.optional(wholes),
+  /** indexes of words during which somebody else on the same microphone speaks; left out when there are none */
+  overlapped: z.optional(wholes),
 });
 export type TranscriptColumns = z.infer<typeof transcriptColumns>;
 
@@ -49,11 +51,13 @@ export function toColumns({ language, words }: Transcript): TranscriptColumns {
     ...(speakers.length > 1 && { speaker: words.map((word) => index.get(word.speaker) ?? 0) }),
     estimated: words.flatMap((word, at) => (word.timing === 'estimated' ? [at] : [])),
     ...(words.some((word) => word.error !== undefined) && { error: words.map(({ error = 0 }) => Math.round(error * 1000)) }),
+    ...(words.some((word) => word.overlapped) && { overlapped: words.flatMap((word, at) => (word.overlapped ? [at] : [])) }),
   };
 }
 
 export function fromColumns(columns: TranscriptColumns): Transcript {
   const estimated = new Set(columns.estimated);
+  const overlapped = new Set(columns.overlapped);
   let at = 0;
   const words = columns.text.map((text, k): Word => {
     at += columns.step[k] ?? 0;
@@ -66,6 +70,7 @@ export function fromColumns(columns: TranscriptColumns): Transcript {
       speaker: columns.speakers[columns.speaker?.[k] ?? 0] ?? '',
       timing: estimated.has(k) ? 'estimated' : 'measured',
       ...(error > 0 && { error: error / 1000 }),
+      ...(overlapped.has(k) && { overlapped: true }),
     };
   });
   return { language: columns.language, words };

@@ -1,4 +1,5 @@
 import type { Seconds } from '../time/range.ts';
+import type { Word } from './word.ts';
 
 /** A word as a file has it: with times of its own, or without. */
 export interface Token {
@@ -7,6 +8,10 @@ export interface Token {
   readonly end?: Seconds;
   /** 0..1 */
   readonly confidence?: number;
+  /** where a file says how its times came about, by how much they may be off, and that somebody else speaks as well */
+  readonly timing?: Word['timing'];
+  readonly error?: Seconds | undefined;
+  readonly overlapped?: true | undefined;
 }
 
 /** A line of a transcript, or a cue, or a paragraph. */

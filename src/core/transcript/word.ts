@@ -14,6 +14,8 @@ export interface Word extends Range {
   readonly timing: 'measured' | 'estimated';
   /** by how much its edges may be off, as the sound says; left out where it was not asked */
   readonly error?: Seconds | undefined;
+  /** somebody else on the same microphone speaks as well; left out where nobody does, or it was not heard */
+  readonly overlapped?: true | undefined;
 }
 
 /** Whether a word closes a sentence by its punctuation. */

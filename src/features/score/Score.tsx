@@ -38,6 +38,7 @@ export function Score() {
   const focus = useEpisode((s) => s.focus);
   const find = useEpisode((s) => s.find);
   const found = useMemo(() => foundMarks(words, find), [words, find]);
+  const speakers = useSpeakers(words);
   const spoken = useEpisode((s) => s.spoken);
   const attempts = useLitAttempts();
   const ink = useInk();
@@ -127,7 +128,7 @@ export function Score() {
                 top={item.start}
                 showsOut={reading === 'recorded'}
                 peaks={model.peaks}
-                {...{ width, rowSeconds, programme, cut, described, words, selection, ink }}
+                {...{ width, rowSeconds, programme, cut, described, words, speakers, selection, ink }}
                 focus={focused}
                 other={reading === 'recorded' ? (lit ?? beside) : undefined}
                 otherIs={lit ? 'before' : 'beside'}
@@ -184,6 +185,15 @@ function useLitAttempts(): readonly LitAttempt[] {
         : NO_ATTEMPTS,
     [shown, group],
   );
+}
+
+const NO_SPEAKERS: readonly string[] = [];
+
+/** Who speaks, in the order in which they are first heard, as the same list while they are the same; none where one speaks alone. */
+function useSpeakers(words: readonly Word[]): readonly string[] {
+  const names = useMemo(() => [...new Set(words.map(({ speaker }) => speaker))], [words]);
+  const key = names.join('\n');
+  return useMemo(() => (names.length > 1 ? names : NO_SPEAKERS), [key]);
 }
 
 /** 1 for each word that is looked for, 2 for those of the place that is looked at. */

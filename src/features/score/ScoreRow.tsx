@@ -30,6 +30,7 @@ interface Props {
   readonly sections: readonly Section[];
   readonly speech: SpeechCurve | undefined;
   readonly words: readonly Word[];
+  readonly speakers: readonly string[];
   readonly peaks: PeakSource;
   readonly showsOut: boolean;
   readonly selection: Range | undefined;
@@ -47,7 +48,7 @@ interface Props {
 /** One row of the score: its time at the left, and a canvas. */
 export const ScoreRow = memo(function ScoreRow(props: Props) {
   const { row, top, width, rowSeconds, programme, cut, described, words, peaks, showsOut, selection, focus, ink } = props;
-  const { other, otherIs, sections, speech, found, spoken, attempts, pulled, layout } = props;
+  const { other, otherIs, sections, speech, speakers, found, spoken, attempts, pulled, layout } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const parts = useMemo(() => rowParts(programme, row, rowSeconds), [programme, row, rowSeconds]);
   const wave = useWave(peaks, parts, width, rowSeconds, ink);
@@ -55,7 +56,10 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
   const marks = found && parts.map((part) => found.subarray(...wordsIn(words, part)).join('')).join(' ');
-  const label = useMemo(() => describeRow(parts, words, described, showsOut, layout), [parts, mine, described, showsOut, layout]);
+  const label = useMemo(
+    () => describeRow(parts, words, speakers.length > 0, described, showsOut, layout),
+    [...[parts, mine, speakers, described, showsOut, layout]],
+  );
 
   // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
   const seen = seenKey(cut, parts, pulled);
@@ -84,7 +88,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       element.height = h;
     }
     context.setTransform(density, 0, 0, density, 0, 0);
-    const scene = { parts, width, rowSeconds, wave, words, cut, showsOut, selection, focus, pulled, ink };
+    const scene = { parts, width, rowSeconds, wave, words, speakers, cut, showsOut, selection, focus, pulled, ink };
     drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit, layout });
   }, [
     laid,
@@ -96,6 +100,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     rowSeconds,
     wave,
     mine,
+    speakers,
     seen,
     seenOther,
     showsOut,
@@ -134,6 +139,7 @@ function useSame<T>(list: readonly T[]): readonly T[] {
 function describeRow(
   parts: readonly RowPart[],
   words: readonly Word[],
+  isShared: boolean,
   cut: CutView | undefined,
   showsOut: boolean,
   { recordings, moves, breaks }: RowLayout,
@@ -148,7 +154,10 @@ function describeRow(
   ]);
   const said = parts.map((part) => {
     const [first, last] = wordsIn(words, part);
-    const spoken = words.slice(first, last).map((word) => word.text);
+    const spoken = words.slice(first, last).map((word, k) => {
+      const isTurn = isShared && word.speaker !== '' && word.speaker !== words[first + k - 1]?.speaker;
+      return isTurn ? `${word.speaker}: ${word.text}` : word.text;
+    });
     if (!cut || !showsOut) return spoken.join(' ');
     const [from, to] = cut.near(part);
     const marked: string[] = [];

@@ -203,7 +203,7 @@ const MOST_SIGNS = 28;
 const shortened = (text: string): string => (text.length > MOST_SIGNS ? `${text.slice(0, MOST_SIGNS - 1).trimEnd()}…` : text);
 
 /** A few words on the first line that is free. */
-function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {
+export function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {
   c.font = ink.timeFont;
   const width = c.measureText(text).width;
   const line = Math.max(
@@ -215,7 +215,7 @@ function label(c: CanvasRenderingContext2D, text: string, x: number, colour: str
 }
 
 /** Written on thinned paper: legible over waves, which shine through, and nothing runs through the letters as if they were struck. */
-function write(c: CanvasRenderingContext2D, text: string, x: number, middle: number, colour: string, ink: Ink): void {
+export function write(c: CanvasRenderingContext2D, text: string, x: number, middle: number, colour: string, ink: Ink): void {
   c.font = ink.timeFont;
   c.textAlign = 'left';
   c.textBaseline = 'middle';

@@ -3,6 +3,7 @@ import type { Section } from '@/core/detect/sections.ts';
 import type { CutView, SeenProposal } from '@/core/programme/packing.ts';
 import { type Range, subtract, union } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
+import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { type BracketForm, KIND_LOOKS } from '../kindLooks.ts';
 import {
   beginsIn,
@@ -14,6 +15,7 @@ import {
   type RowLayout,
   type TakenLines,
 } from './drawLayout.ts';
+import { drawTurns } from './drawTurns.ts';
 import { proposalsIn } from './edges.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
@@ -21,7 +23,7 @@ import { countText, type RowText, rowText, WORD_LINE, WORDS_TOP, widthOf } from 
 import { type PaintedWave, WAVE_HEIGHT } from './wave.ts';
 
 /** Lanes of a row from top to bottom, in CSS pixels. */
-export const ROW_HEIGHT = 86;
+export const ROW_HEIGHT = 90;
 export const BRACKET_LANE = 18;
 const WAVE_TOP = 19;
 
@@ -31,6 +33,8 @@ export interface RowScene {
   readonly rowSeconds: number;
   readonly wave: PaintedWave;
   readonly words: readonly Word[];
+  /** in the order in which they are first heard; none where one speaks alone */
+  readonly speakers: readonly string[];
   readonly cut: CutView | undefined;
   /** another cut whose difference to this one is shown: as it was before the last move, or under other settings */
   readonly other: CutView | undefined;
@@ -76,6 +80,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   c.fillRect(0, WAVE_TOP + WAVE_HEIGHT / 2 - 0.5, width, 1);
   const allOut: Range[] = [];
   const taken: TakenLines = [];
+  const text = rowText(scene);
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
     const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
@@ -95,8 +100,19 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawMoves(c, layout, ink, part, toX, !showsOut, taken);
     drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
+    if (scene.speakers.length > 0) {
+      const [first, last] = wordsIn(scene.words, part);
+      const said = {
+        words: scene.words.slice(first, last),
+        before: scene.words[first - 1],
+        speakers: scene.speakers,
+        text,
+        width,
+      };
+      drawTurns(c, said, ink, part, toX, taken);
+    }
   }
-  drawWords(c, scene, allOut);
+  drawWords(c, scene, text, allOut);
 }
 
 /** What is out of a part: by a verdict, or because it is not wanted. In order of time. */
@@ -335,9 +351,8 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
 }
 
 /** The words as text under their moments, with ticks where text and sound part. */
-function drawWords(c: CanvasRenderingContext2D, scene: RowScene, out: readonly Range[]): void {
+function drawWords(c: CanvasRenderingContext2D, scene: RowScene, text: RowText, out: readonly Range[]): void {
   const { ink, marks } = scene;
-  const text = rowText(scene);
   c.font = ink.wordFont;
   c.textBaseline = 'alphabetic';
   for (const { at, x, line, squeeze } of text.words) {

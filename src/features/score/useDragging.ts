@@ -20,7 +20,7 @@ import type { Ink } from './ink.ts';
 import { type RowPart, rowParts, timeInRow } from './rows.ts';
 import { momentUnder, rowText } from './rowText.ts';
 
-const ROW_GAP = 6;
+const ROW_GAP = 3;
 /** From the top of one row to that of the next, and the width of the times at the left of the rows, in CSS pixels. */
 export const PITCH = ROW_HEIGHT + ROW_GAP;
 export const GUTTER = 56;

@@ -67,7 +67,6 @@ function ModelsHere({ onChange }: Props) {
 
 function Model({ model, onRemove }: { readonly model: ModelList['models'][number]; readonly onRemove: () => void }) {
   const { name, kind, languages, bytes, pace, wrong, tokenTimes } = model;
-  const right = Math.round(100 * Math.max(0, 1 - wrong));
   return (
     <li className="border-base-300 border-t py-1">
       <div className="flex justify-between gap-2">
@@ -78,8 +77,10 @@ function Model({ model, onRemove }: { readonly model: ModelList['models'][number
       </div>
       <p className="text-xs leading-snug quiet">
         {kind}, {Math.ceil(bytes / 1e6)} MB, {languages.length > 0 ? languages.join(', ') : 'any language'}. A minute takes{' '}
-        {(60 * pace).toFixed(1)} s on one core; of shipped English speech it heard {right} words in 100 right. Times of words are{' '}
-        {tokenTimes ? 'its own' : 'shared out by the sound'}.
+        {(60 * pace).toFixed(1)} s on one core
+        {wrong === null
+          ? '. It helps to tell who speaks.'
+          : `; of shipped English speech it heard ${Math.round(100 * Math.max(0, 1 - wrong))} words in 100 right. Times of words are ${tokenTimes ? 'its own' : 'shared out by the sound'}.`}
       </p>
     </li>
   );

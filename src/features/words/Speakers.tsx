@@ -1,9 +1,13 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import { type ModelList, SPEAKER_KINDS } from '@/core/contract/models.ts';
+import { overlapsOf } from '@/core/speakers/turns.ts';
+import { totalLength } from '@/core/time/range.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { speakerLook } from '../speakerLooks.ts';
 
 /** Who speaks, as the transcript or the tracks have it; names can be written anew. */
 export function Speakers() {
@@ -19,8 +23,9 @@ export function Speakers() {
   return (
     <div className="text-sm">
       <ul>
-        {speakers.map(([speaker, count]) => (
+        {speakers.map(([speaker, count], index) => (
           <li key={speaker} className="flex items-center gap-2 py-0.5">
+            {speakers.length > 1 && <Line index={index} />}
             <form
               className="grow"
               onSubmit={(event) => {
@@ -53,10 +58,47 @@ export function Speakers() {
         ))}
       </ul>
       <p className="text-xs leading-snug quiet">Two that get the same name are one.</p>
+      <AtOnce />
       <TellApart />
     </div>
   );
 }
+
+/** The line that a speaker has on the score. */
+function Line({ index }: { readonly index: number }) {
+  const { thick, dash, ink } = speakerLook(index);
+  return (
+    <svg width="30" height="6" className="shrink-0" aria-hidden>
+      <line x1="0" x2="30" y1="3" y2="3" stroke={`var(--ink-${ink})`} strokeWidth={thick} strokeDasharray={dash.join(' ')} />
+    </svg>
+  );
+}
+
+/** Where two or more speak at once, one after another. */
+function AtOnce() {
+  const model = useModel();
+  const words = useEpisode((s) => s.words);
+  const overlaps = useMemo(() => overlapsOf(words), [words]);
+  if (overlaps.length === 0) return null;
+  const next = () => {
+    const at = model.player.sourceTime;
+    const range = overlaps.find(({ start }) => start > at + AHEAD) ?? overlaps[0];
+    if (range) model.reveal(range.start, range);
+  };
+  return (
+    <div className="mt-1 flex items-center justify-between gap-2">
+      <span>
+        Two at once: {overlaps.length} {overlaps.length === 1 ? 'place' : 'places'}, {totalLength(overlaps).toFixed(1)} s
+      </span>
+      <button type="button" className="btn btn-xs" title="Selects the next place where two speak at once" onClick={next}>
+        Next
+      </button>
+    </div>
+  );
+}
+
+/** Seconds: what begins sooner after the playhead is where one is. */
+const AHEAD = 0.01;
 
 const COUNTS = [2, 3, 4, 5, 6, 7, 8] as const;
 
@@ -67,6 +109,14 @@ function TellApart() {
   const isShared = useEpisode((s) => s.detail?.recordings.some(({ facts }) => facts.audio.length === 1) ?? false);
   const [count, setCount] = useState<number>();
   const [said, setSaid] = useState<Message>();
+  const [by, setBy] = useState<string>();
+  useEffect(() => {
+    if (isShared)
+      void api.models().then(
+        ({ models }) => setBy(speakersBy(models)),
+        () => {},
+      );
+  }, [isShared]);
   if (!isShared) return null;
   if (job && isUnderWay(job))
     return <JobProgress job={job} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
@@ -97,7 +147,8 @@ function TellApart() {
         Tell them apart
       </button>
       <p className="w-full text-xs leading-snug quiet">
-        Words are given to Voice 1, Voice 2 and so on, in place of the speakers there are.
+        {by ?? 'Voices are told by timbre and pitch.'} Words are given to Voice 1, Voice 2 and so on, in place of the speakers
+        there are.
       </p>
       {job?.state === 'failed' && (
         <p role="alert" className="text-error">
@@ -107,4 +158,10 @@ function TellApart() {
       <Said message={said} />
     </div>
   );
+}
+
+/** By which models voices are told apart, where both that it takes are on the server. */
+function speakersBy(models: ModelList['models']): string | undefined {
+  const [segmentation, embedding] = SPEAKER_KINDS.map((kind) => models.find((one) => one.kind === kind)?.name);
+  return segmentation && embedding && `Voices are told by ${segmentation} and ${embedding}, which also hear two at once.`;
 }

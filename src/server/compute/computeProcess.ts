@@ -1,7 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { residentMegabytes } from '../media/resident.ts';
+import { endAbove } from '../media/resident.ts';
 import { BeyondBounds, type Computation } from './computations.ts';
 
 export interface ComputeBounds {
@@ -11,7 +11,6 @@ export interface ComputeBounds {
 
 /** A cut of three hours takes two to six seconds and 700 MB here. */
 const BOUNDS: ComputeBounds = { seconds: 120, megabytes: 3000 };
-const LOOK_MS = 500;
 
 const answer = z.object({ error: z.string().optional() });
 
@@ -31,11 +30,8 @@ export class ComputeProcess {
       child.kill('SIGKILL');
     };
     const deadline = setTimeout(() => end(`It took longer than ${this.bounds.seconds} seconds.`), this.bounds.seconds * 1000);
-    const looking = setInterval(() => {
-      void residentMegabytes(child.pid as number).then((used) => {
-        if (used > this.bounds.megabytes) end(`It took more than ${this.bounds.megabytes} MB of memory.`);
-      });
-    }, LOOK_MS);
+    const { megabytes } = this.bounds;
+    const stopLooking = endAbove(child.pid, megabytes, () => end(`It took more than ${megabytes} MB of memory.`));
     try {
       await new Promise<void>((resolve, reject) => {
         child.once('message', (message) => {
@@ -55,7 +51,7 @@ export class ComputeProcess {
       });
     } finally {
       clearTimeout(deadline);
-      clearInterval(looking);
+      stopLooking();
       child.removeAllListeners('message');
       child.removeAllListeners('exit');
       if (child.exitCode !== null || child.signalCode !== null || beyond !== undefined) this.child = undefined;

@@ -6,8 +6,7 @@ import { cleaning } from '@/core/clean/cleaning.ts';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { wordsOf } from '@/core/sources/shift.ts';
-import { spokenBy, stretchesOf } from '@/core/speakers/ofWords.ts';
-import { tellVoicesApart } from '@/core/speakers/voices.ts';
+import { spokenBy } from '@/core/speakers/ofWords.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
 import { ArrivingWords } from '../episodes/arriving.ts';
@@ -29,9 +28,10 @@ import { makeProxy } from '../media/proxy.ts';
 import { RecogniserError } from '../media/recognise/recogniser.ts';
 import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
+import { listenToVoices } from '../media/speakers.ts';
 import { measureSpeech, SpeechUnavailable } from '../media/speech.ts';
 import { curvesFolder, linkedId, mediumFolder, originalPath, proxyPath } from '../media/store.ts';
-import { measureTimbre, measureVoice } from '../media/voice.ts';
+import { measureVoice } from '../media/voice.ts';
 import { Refusal } from '../refusal.ts';
 import { makeRender } from '../render/makeRender.ts';
 import * as jobs from './jobs.ts';
@@ -153,14 +153,11 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   speakers: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
     const { episodeId, recording: wanted, count } = telling.parse(await jobs.optionsOf(jobId));
     const recording = recordingIn(await findEpisode(episodeId), wanted);
-    const timbre = await measureTimbre(path, medium.facts, {
-      signal,
-      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
-    });
+    const voicesOf = await listenToVoices(path, medium, { count, signal, onProgress: tell });
     // Words may have come meanwhile.
     const { words: all, language } = await readEpisodeWords(episodeId);
     const words = wordsOf(all, onClock(recording));
-    const told = spokenBy(words, tellVoicesApart(timbre, stretchesOf(words), count), (voice) => `Voice ${voice + 1}`);
+    const told = spokenBy(words, voicesOf(words), (voice) => `Voice ${voice + 1}`);
     await commit(async (trx) => {
       const episode = await findEpisode(episodeId);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), { language, words: told });

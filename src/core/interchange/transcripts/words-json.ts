@@ -20,6 +20,7 @@ const wordInput = z.object({
   speaker: z.string().max(100).default(''),
   timing: z.enum(['measured', 'estimated']).default('measured'),
   error: z.number().min(0).max(60).optional(),
+  overlapped: z.literal(true).optional(),
 });
 
 const transcriptInput = z.object({
@@ -28,7 +29,7 @@ const transcriptInput = z.object({
 });
 
 /**
- * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing?, error? }] }`.
+ * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing?, error?, overlapped? }] }`.
  * Words are put in order of start; blank words are dropped.
  * @throws TranscriptError naming the first word that is wrong
  */

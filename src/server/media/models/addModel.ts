@@ -10,8 +10,9 @@ import { unpack } from './archive.ts';
 import { CARD, isLanguage, languagesOf, type ModelCard, modelCard } from './card.ts';
 import { checkRoom, digestOf, download } from './download.ts';
 import { Engine } from './engine.ts';
-import { type ModelFiles, modelFilesIn } from './modelFiles.ts';
+import { isNetwork, type ModelFiles, modelFilesIn, type SpeakerFile, speakerFileIn } from './modelFiles.ts';
 import { modelsFolder, modelsIn } from './models.ts';
+import { tryNetwork } from './voices.ts';
 
 export interface AddingOptions {
   readonly folder?: string | undefined;
@@ -31,7 +32,7 @@ const FORGOTTEN_MS = 3_600_000;
 const PLAIN_NAME = /^[\p{L}\p{N}][\p{L}\p{N} ._-]{0,99}$/u;
 
 /**
- * Adds a model: an archive at an address or on this machine, or a folder with its files. It is loaded and hears shipped speech before it counts as
+ * Adds a model: an archive or a single network at an address or on this machine, or a folder with its files. It is loaded and hears shipped speech before it counts as
  * added; when anything goes wrong nothing of it is left but what was fetched.
  * @throws MediaError in words, AbortError when it was cancelled
  */
@@ -42,7 +43,8 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
   const wrong = options.languages?.find((tag) => !isLanguage(tag));
   if (wrong !== undefined) throw new MediaError(`"${wrong}" names no language: en, pt-BR and the like do.`);
   const url = addressIn(source);
-  const name = options.name ?? nameOf(url?.pathname ?? source);
+  const place = decodeURIComponent(url?.pathname ?? source);
+  const name = options.name ?? nameOf(place);
   if (!PLAIN_NAME.test(name))
     throw new MediaError(`"${name}" is no name for a model: letters, figures, spaces, dots and dashes are.`);
   if ((await modelsIn(folder)).some(({ card }) => card.name === name)) throw new MediaError(`There is a model ${name} already.`);
@@ -65,12 +67,14 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
         throw new MediaError(`The file is not the one that was meant: its SHA-256 is ${digest}.`);
       }
       await checkRoom(work, about.size);
-      await unpack(from, work, { signal, onBytes: (bytes) => onProgress?.('unpacking', bytes / about.size) });
+      if (isNetwork(basename(place))) await cp(from, join(work, basename(place)));
+      else await unpack(from, work, { signal, onBytes: (bytes) => onProgress?.('unpacking', bytes / about.size) });
     }
     const inside = await innermost(work);
-    const files = await modelFilesIn(inside);
+    const speakerFile = await speakerFileIn(inside);
+    const files = speakerFile ?? (await modelFilesIn(inside));
     onProgress?.('trying it', undefined);
-    const tried = await tryOut(files, signal);
+    const tried = await ('network' in files ? trySpeakers(files, signal) : tryOut(files, signal));
     const card: ModelCard = modelCard.parse({
       name,
       kind: files.kind,
@@ -105,7 +109,7 @@ function addressIn(source: string): URL | undefined {
   return url;
 }
 
-const nameOf = (path: string): string => decodeURIComponent(basename(path)).replace(/\.(tar|tar\.(bz2|gz)|tbz2?|tgz|zip)$/i, '');
+const nameOf = (path: string): string => basename(path).replace(/\.(tar|tar\.(bz2|gz)|tbz2?|tgz|zip|onnx|ort)$/i, '');
 
 /** Archives mostly hold one folder that holds the rest. */
 async function innermost(folder: string): Promise<string> {
@@ -134,8 +138,10 @@ const SPEECH = join(import.meta.dirname, '..', '..', '..', '..', 'demo', 'media'
 const TRIED_SECONDS = 20;
 const shippedWords = z.object({ words: z.array(z.object({ text: z.string(), end: z.number() })) });
 
+type Tried = Pick<ModelCard, 'tokenTimes' | 'pace' | 'wrong'>;
+
 /** Loads a model, and lets it hear speech whose words are known; one that cannot say when tokens were said is not asked for that. */
-async function tryOut(files: ModelFiles, signal?: AbortSignal): Promise<Pick<ModelCard, 'tokenTimes' | 'pace' | 'wrong'>> {
+async function tryOut(files: ModelFiles, signal?: AbortSignal): Promise<Tried> {
   const { words } = shippedWords.parse(JSON.parse(await readFile(join(SPEECH, 'carriage-clock.words.json'), 'utf8')));
   const said = words.filter(({ end }) => end < TRIED_SECONDS).map(({ text }) => text);
   return soundPart(join(SPEECH, 'carriage-clock.mp4'), 1, { start: 0, end: TRIED_SECONDS }, signal, async (path) => {
@@ -158,3 +164,14 @@ async function tryOut(files: ModelFiles, signal?: AbortSignal): Promise<Pick<Mod
     return { pace, tokenTimes, wrong: wordErrors(said, heard.text.split(/\s+/)) };
   });
 }
+
+/** Networks that part a few seconds by who speaks take ten at a time. */
+const SEGMENTED_SECONDS = 10;
+
+/** Lets a network that helps to tell speakers apart go through shipped speech. */
+const trySpeakers = (file: SpeakerFile, signal?: AbortSignal): Promise<Tried> =>
+  soundPart(join(SPEECH, 'carriage-clock.mp4'), 1, { start: 0, end: SEGMENTED_SECONDS }, signal, async (wav) => {
+    const began = performance.now();
+    await tryNetwork(file, wav, SEGMENTED_SECONDS, signal);
+    return { tokenTimes: false, wrong: null, pace: (performance.now() - began) / 1000 / SEGMENTED_SECONDS };
+  });

@@ -22,8 +22,8 @@ export const modelCard = z.object({
   tokenTimes: z.boolean(),
   /** seconds that a second of speech took when it was added, on one core */
   pace: z.number().positive(),
-  /** share of the words of shipped English speech that it heard wrong */
-  wrong: z.number().nonnegative(),
+  /** share of the words of shipped English speech that it heard wrong; null where it is not there for words */
+  wrong: z.number().nonnegative().nullable(),
   added: z.iso.datetime(),
 });
 export type ModelCard = z.infer<typeof modelCard>;

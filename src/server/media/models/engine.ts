@@ -3,13 +3,12 @@ import { createInterface } from 'node:readline';
 import { execa, type ResultPromise } from 'execa';
 import { z } from 'zod';
 import { MediaError } from '../ffmpeg.ts';
-import { residentMegabytes } from '../resident.ts';
+import { endAbove } from '../resident.ts';
 import type { ModelFiles } from './modelFiles.ts';
 
-/** Memory that the process may hold: beside its model, and how many times its files. What it reserves is no measure. */
+/** Memory that the process may hold: beside its model, and how many times its files. */
 const BASE_MEGABYTES = 1000;
 const TIMES_FILES = 6;
-const LOOK_MS = 500;
 const LOAD_MS = 180_000;
 const ENDED = 'The engine ended in the middle of a part.';
 const ENTRY = join(import.meta.dirname, '..', '..', '..', 'workers', 'engine.ts');
@@ -62,16 +61,14 @@ export class Engine {
       reject: false,
       buffer: false,
     }) as typeof this.running;
-    const looking = setInterval(() => {
-      void residentMegabytes(this.running.pid ?? 0).then((held) => held > megabytes && this.close());
-    }, LOOK_MS);
+    const stopLooking = endAbove(this.running.pid, megabytes, () => this.close());
     this.running.stdin.on('error', () => {});
     this.running.stderr.resume();
     this.loaded = new Promise((resolve, reject) => {
       const late = setTimeout(() => this.close(), LOAD_MS);
       const end = () => {
         clearTimeout(late);
-        clearInterval(looking);
+        stopLooking();
         this.ended = true;
         reject(
           new MediaError(

@@ -1,15 +1,28 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
+import { SPEAKER_KINDS } from '@/core/contract/models.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { NoNetwork, onnxMetadata } from './onnxMetadata.ts';
 
-/** How the networks of a model work together. */
-export const MODEL_KINDS = ['encoder-decoder', 'transducer', 'CTC'] as const;
+/** How the networks of a model that recognises words work together. */
+const RECOGNISING_KINDS = ['encoder-decoder', 'transducer', 'CTC'] as const;
+export const MODEL_KINDS = [...RECOGNISING_KINDS, ...SPEAKER_KINDS] as const;
+type RecognisingKind = (typeof RECOGNISING_KINDS)[number];
+export type SpeakerKind = (typeof SPEAKER_KINDS)[number];
 export type ModelKind = (typeof MODEL_KINDS)[number];
 
-/** What the files of a folder are to the engine. */
+export const isSpeakerKind = (kind: ModelKind): kind is SpeakerKind => SPEAKER_KINDS.some((one) => one === kind);
+
+/** A network that helps to tell speakers apart. */
+export interface SpeakerFile {
+  readonly kind: SpeakerKind;
+  readonly network: string;
+  readonly bytes: number;
+}
+
+/** What the files of a folder are to the engine, where it recognises words. */
 export interface ModelFiles {
-  readonly kind: ModelKind;
+  readonly kind: RecognisingKind;
   /** which part of the engine's configuration it is, and the files that go there, by the names it gives them */
   readonly engine: string;
   readonly files: Readonly<Record<string, string>>;
@@ -37,13 +50,38 @@ const ENCODER_DECODERS: readonly (readonly [says: RegExp, engine: string])[] = [
   [/./, 'whisper'],
 ];
 
+/** What a network that helps to tell speakers apart says of itself. */
+const SPEAKER_SIGNS: Readonly<Record<SpeakerKind, readonly string[]>> = {
+  'speaker segmentation': ['powerset_max_classes', 'receptive_field_shift'],
+  'speaker embedding': ['framework', 'output_dim'],
+};
+
+const NETWORK = /\.(onnx|ort)$/i;
+/** Whether a file is a network by its name. */
+export const isNetwork = (name: string): boolean => NETWORK.test(name);
+
+/**
+ * The network in a folder that helps to tell speakers apart; undefined where there is something else.
+ * @throws MediaError where it is cut short
+ */
+export async function speakerFileIn(folder: string): Promise<SpeakerFile | undefined> {
+  const networks = (await readdir(folder)).filter(isNetwork).sort();
+  // Of several the one of full precision, which is small enough.
+  const name = networks.find((one) => !/int8/i.test(one)) ?? networks[0];
+  if (!name) return undefined;
+  const network = join(folder, name);
+  const metadata = await metadataOf(network);
+  const kind = SPEAKER_KINDS.find((one) => SPEAKER_SIGNS[one].every((sign) => metadata.has(sign)));
+  return kind && { kind, network, bytes: (await stat(network)).size };
+}
+
 /**
  * Tells what model lies in a folder, by its files.
  * @throws MediaError saying what is missing
  */
 export async function modelFilesIn(folder: string): Promise<ModelFiles> {
   const names = (await readdir(folder)).sort();
-  const networks = names.filter((name) => /\.(onnx|ort)$/i.test(name));
+  const networks = names.filter(isNetwork);
   if (networks.length === 0) throw new MediaError(`${basename(folder)} holds no network: no file ends in .onnx.`);
   /** Of several the one of whole numbers, which is smaller and quicker. */
   const network = (what: RegExp, not?: RegExp): string | undefined => {
@@ -54,7 +92,7 @@ export async function modelFilesIn(folder: string): Promise<ModelFiles> {
   const tokenNames = names.filter((name) => /tokens\.txt$/i.test(name));
   const tokens = tokenNames[0] && join(folder, tokenNames[0]);
   const [encoder, decoder, joiner] = [network(/encode/i), network(/decode/i, /uncached|cached/i), network(/join/i)];
-  const found = async (kind: ModelKind, engine: string, files: Record<string, string | undefined>): Promise<ModelFiles> => {
+  const found = async (kind: RecognisingKind, engine: string, files: Record<string, string | undefined>): Promise<ModelFiles> => {
     const missing = Object.entries(files).filter(([, path]) => path === undefined);
     if (missing.length > 0)
       throw new MediaError(`${basename(folder)} lacks a network: ${missing.map(([name]) => name).join(', ')}.`);

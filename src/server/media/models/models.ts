@@ -1,6 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { CARD, type ModelCard, modelCard } from './card.ts';
+import { isSpeakerKind } from './modelFiles.ts';
 
 /** A model that can be used: its folder, and what is known of it. */
 export interface Model {
@@ -31,8 +32,12 @@ export async function modelsIn(folder: string = modelsFolder()): Promise<Model[]
 
 const base = (language: string): string => language.split('-')[0]?.toLowerCase() ?? '';
 
+/** Those that recognise words. */
+export const recognising = (models: readonly Model[]): Model[] => models.filter(({ card }) => !isSpeakerKind(card.kind));
+
 /** The model that hears a language: one that says so comes before one that says nothing. */
-export function modelFor(models: readonly Model[], language: string): Model | undefined {
+export function modelFor(all: readonly Model[], language: string): Model | undefined {
+  const models = recognising(all);
   const knowing = models.find(({ card }) => card.languages.some((one) => base(one) === base(language)));
   return knowing ?? models.find(({ card }) => card.languages.length === 0);
 }

@@ -4,7 +4,7 @@ import { wordsOfTokens } from '@/core/align/tokenWords.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { Engine, type Heard } from '../models/engine.ts';
 import { modelFilesIn } from '../models/modelFiles.ts';
-import { type Model, modelFor, modelsIn } from '../models/models.ts';
+import { type Model, modelFor, modelsIn, recognising } from '../models/models.ts';
 import { COMMON_LANGUAGES, type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserError } from './recogniser.ts';
 
 /** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
@@ -24,7 +24,7 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
   longest: LONGEST,
 
   async state() {
-    const models = await modelsIn(folder());
+    const models = recognising(await modelsIn(folder()));
     // One that says no language is asked for any.
     const languages = models.flatMap(({ card }) => (card.languages.length > 0 ? card.languages : COMMON_LANGUAGES));
     return models.length === 0
@@ -59,10 +59,10 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
 
 /** English is what a model is tried by; of one for other languages it says nothing. */
 const isPoor = ({ card: { languages, wrong } }: Model): boolean =>
-  wrong > MOST_WRONG && (languages.length === 0 || languages.some((tag) => /^en\b/i.test(tag)));
+  (wrong ?? 0) > MOST_WRONG && (languages.length === 0 || languages.some((tag) => /^en\b/i.test(tag)));
 
 function helpOf({ card: { name, bytes, pace, wrong } }: Model): string {
-  const share = Math.round(100 * Math.max(0, 1 - wrong));
+  const share = Math.round(100 * Math.max(0, 1 - (wrong ?? 0)));
   return `${name}, ${Math.ceil(bytes / 1e6)} MB: a minute takes ${(60 * pace).toFixed(1)} s on one core here, and of shipped English speech it hears ${share} words in 100 right.`;
 }
 

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import type { Range } from '@/core/time/range.ts';
-import { BOUNDS_FOR_A_LOOK, beyondBounds, bounded } from '../bounds.ts';
+import { beyondBounds, bounded, boundsForSoundFile } from '../bounds.ts';
 import { inputArguments, MediaError } from '../ffmpeg.ts';
 
 /**
@@ -24,8 +24,8 @@ export async function soundPart<T>(
       // biome-ignore format: one option and its value a pair
       ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
         ...inputArguments(path), '-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ac', '1', '-ar', '16000',
-        '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], BOUNDS_FOR_A_LOOK),
-      { reject: false, timeout: 60_000, ...(signal && { cancelSignal: signal }) },
+        '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], boundsForSoundFile(end - start)),
+      { reject: false, timeout: 60_000 + 100 * (end - start), ...(signal && { cancelSignal: signal }) },
     );
     if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
     if (ended.failed) throw new MediaError(['The sound cannot be decoded.', beyondBounds(ended)].filter(Boolean).join(' '));
