@@ -7,11 +7,12 @@ import { pipeline } from 'node:stream/promises';
 import type { Command } from 'commander';
 import { migrateDatabase } from '../../scripts/migrate.ts';
 import { startCluster } from '../../scripts/postgres.ts';
+import { ROOT } from '../server/root.ts';
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
 /** Where the data of this server lie, unless the environment names other places. */
-const VAR = resolve(process.env.ZETEMIS_VAR_DIR ?? join(import.meta.dirname, '../../var'));
+const VAR = resolve(process.env.ZETEMIS_VAR_DIR ?? join(ROOT, 'var'));
 const DATA = resolve(process.env.ZETEMIS_DATA_DIR ?? join(VAR, 'data'));
 
 /** Does something with the database, which is started for as long as that takes where it does not run. */

@@ -178,7 +178,10 @@ describe('rendered sound', () => {
   it('comes from the command line in one go, and another ending is refused before anything is measured', () => {
     const to = join(folder, 'from-command.mp3');
     const zetemis = (...options: string[]) =>
-      execFileSync('bin/zetemis', ['render', ...options], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
+      execFileSync('bin/zetemis', ['render', ...options, '--keep', join(folder, 'kept')], {
+        encoding: 'utf8',
+        stdio: ['ignore', 'pipe', 'pipe'],
+      });
     expect(zetemis(rising, '--to', to)).toContain('s of sound');
     expect(existsSync(to)).toBe(true);
     expect(() => zetemis(rising, '--to', join(folder, 'x.doc'))).toThrow(/ends in .mp4/);

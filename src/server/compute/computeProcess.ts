@@ -2,6 +2,7 @@ import { type ChildProcess, fork } from 'node:child_process';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { endAbove } from '../media/resident.ts';
+import { ROOT } from '../root.ts';
 import { BeyondBounds, type Computation } from './computations.ts';
 
 export interface ComputeBounds {
@@ -64,7 +65,7 @@ export class ComputeProcess {
   }
 
   private start(): ChildProcess {
-    const child = fork(join(import.meta.dirname, '../../workers/compute.ts'), {
+    const child = fork(join(ROOT, 'src/workers/compute.ts'), {
       execArgv: ['--import', 'tsx', `--max-old-space-size=${this.bounds.megabytes}`],
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     });

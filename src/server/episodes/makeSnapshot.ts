@@ -21,6 +21,7 @@ import { readMeasures, UnreadableMeasure } from '../media/material.ts';
 import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
+import { ROOT } from '../root.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { keepLessons } from './lessons.ts';
 import { readLog } from './log.ts';
@@ -124,7 +125,7 @@ let digest: Promise<string> | undefined;
 
 /** Names what computes cuts by its sources. */
 function programDigest(): Promise<string> {
-  digest ??= digestOf(join(import.meta.dirname, '../../core'));
+  digest ??= digestOf(join(ROOT, 'src/core'));
   return digest;
 }
 

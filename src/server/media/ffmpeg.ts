@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import type { Socket } from 'node:net';
 import type { Readable } from 'node:stream';
 import { execa } from 'execa';
@@ -41,6 +42,7 @@ export async function ffprobe(path: string, options: readonly string[]): Promise
   const beyond = exitCode !== 0 && !timedOut && beyondBounds(ended);
   if (beyond) throw new MediaError(`The file cannot be used. ${beyond}`);
   if (timedOut) throw new MediaError('Looking into the file took over a minute; it is probably damaged.');
+  if (exitCode !== 0 && !existsSync(path)) throw new MediaError('There is no such file.');
   if (exitCode !== 0)
     throw new MediaError('This is no audio or video file that can be read: it is damaged, cut short, or of another kind.');
   return JSON.parse(stdout);

@@ -6,6 +6,7 @@ import { MediaError } from '../media/ffmpeg.ts';
 import { removeModel } from '../media/models/addModel.ts';
 import { modelsIn } from '../media/models/models.ts';
 import { Refusal } from '../refusal.ts';
+import { ROOT } from '../root.ts';
 
 const told = z.union([
   z.object({ step: z.enum(ADDING_STEPS), share: z.number().nullable() }),
@@ -13,7 +14,7 @@ const told = z.union([
   z.object({ done: z.literal(true) }),
 ]);
 
-const ENTRY = join(process.cwd(), 'src', 'workers', 'model.ts');
+const ENTRY = join(ROOT, 'src/workers/model.ts');
 /** A process that was told to stop has this long to clear away what it made. */
 const STOP_MS = 5000;
 

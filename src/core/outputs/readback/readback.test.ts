@@ -145,6 +145,26 @@ describe('what an editor changed', () => {
     );
   });
 
+  it('gives back what was opened from everything that takes it', () => {
+    const plan = handedOver();
+    const opened = edited((events) => events.map(({ from, to }, k) => ({ from, to: k === 1 ? to + 3 : to })));
+    // All three begin where the seam is, one is over before what was opened ends, and kept frames reach to 10.04.
+    const here: Proposal[] = [
+      ...PAUSES,
+      { ...pause(10.01, 10.6), id: 'broken', kind: 'broken' },
+      { ...pause(10.01, 10.1), id: 'filler', kind: 'filler' },
+    ];
+    const { proposals } = applyDecisions(here, replay([]));
+    const [change] = compare(plan, readBack(opened, otio), proposals).changes;
+    expect(change).toMatchObject({ kind: 'opened', frames: 3 });
+    const steps = change?.steps.map((step) =>
+      'kind' in step ? [step.type, step.kind, 'taken' in step && step.taken.start] : [],
+    );
+    expect(steps).toHaveLength(3);
+    for (const kind of ['pause', 'broken']) expect(steps).toContainEqual(['edge', kind, 10.16]);
+    expect(steps).toContainEqual(['verdict', 'filler', false]);
+  });
+
   it('can be something that was taken out or moved', () => {
     const moved = changesOf(edited(([a, b, c, d, e]) => [b, a, c, d, e] as { from: number; to: number }[]));
     expect(moved.map(({ kind }) => kind)).toEqual(['moved']);

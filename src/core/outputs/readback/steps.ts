@@ -32,7 +32,10 @@ export function stepsOf(
 const plain = ({ start, end }: Range): Range => ({ start, end });
 const rounded = ({ start, end }: Range): Range => ({ start: toMillis(start), end: toMillis(end) });
 
-/** One edge for each proposal that begins or ends the stretch that went: both ends at once where it is the same. */
+/**
+ * Edges of the proposals that the stretch which went is made of, both ends at once where it is the same: all that take something of what was
+ * opened give it back, and the nearest takes what was closed.
+ */
 function edgeSteps(
   { about, after, before }: Omit<Change, 'steps'>,
   out: readonly DecidedProposal[],
@@ -40,11 +43,16 @@ function edgeSteps(
   tolerance: Seconds,
 ): Step[] {
   const inside = out.filter((proposal) => overlapOf(proposal, about) > 0);
-  const first = after === 0 ? undefined : nearest(inside, (one) => Math.abs(one.start - about.start), tolerance);
-  const last = before === 0 ? undefined : nearest(inside, (one) => Math.abs(one.end - about.end), tolerance);
+  const from = about.start + after * frame;
+  const to = about.end - before * frame;
+  const first = nearest(inside, (one) => Math.abs(one.start - about.start), tolerance);
+  const last = nearest(inside, (one) => Math.abs(one.end - about.end), tolerance);
   const taken = new Map<DecidedProposal, Range>();
-  if (first) taken.set(first, { start: about.start + after * frame, end: first.end });
-  if (last) taken.set(last, { start: taken.get(last)?.start ?? last.start, end: about.end - before * frame });
+  for (const one of inside) {
+    const start = (after > 0 && one.start < from) || (after < 0 && one === first) ? from : one.start;
+    const end = (before > 0 && one.end > to) || (before < 0 && one === last) ? to : one.end;
+    if (start !== one.start || end !== one.end) taken.set(one, { start, end });
+  }
   return [...taken].map(
     ([{ kind, found }, { start, end }]): Step =>
       end - start > frame / 2

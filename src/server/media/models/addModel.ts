@@ -4,6 +4,7 @@ import { basename, join } from 'node:path';
 import { z } from 'zod';
 import { wordErrors } from '@/core/align/wordErrors.ts';
 import type { AddingStep } from '@/core/contract/models.ts';
+import { ROOT } from '../../root.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { soundPart } from '../recognise/soundPart.ts';
 import { unpack } from './archive.ts';
@@ -134,7 +135,7 @@ async function sweep(folder: string): Promise<void> {
   }
 }
 
-const SPEECH = join(import.meta.dirname, '..', '..', '..', '..', 'demo', 'media');
+const SPEECH = join(ROOT, 'demo', 'media');
 const TRIED_SECONDS = 20;
 const shippedWords = z.object({ words: z.array(z.object({ text: z.string(), end: z.number() })) });
 

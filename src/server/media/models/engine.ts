@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { execa, type ResultPromise } from 'execa';
 import { z } from 'zod';
+import { ROOT } from '../../root.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { endAbove } from '../resident.ts';
 import type { ModelFiles } from './modelFiles.ts';
@@ -11,7 +12,7 @@ const BASE_MEGABYTES = 1000;
 const TIMES_FILES = 6;
 const LOAD_MS = 180_000;
 const ENDED = 'The engine ended in the middle of a part.';
-const ENTRY = join(import.meta.dirname, '..', '..', '..', 'workers', 'engine.ts');
+const ENTRY = join(ROOT, 'src/workers/engine.ts');
 
 const heard = z.object({
   /** length of the sound */

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { execa } from 'execa';
 import { z } from 'zod';
 import type { VoicedStretch } from '@/core/speakers/voices.ts';
+import { ROOT } from '../../root.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { endAbove } from '../resident.ts';
 import { type SpeakerFile, type SpeakerKind, speakerFileIn } from './modelFiles.ts';
@@ -15,7 +16,7 @@ export interface SpeakerModels {
   readonly embedding: SpeakerFile;
 }
 
-const ENTRY = join(import.meta.dirname, '..', '..', '..', 'workers', 'voices.ts');
+const ENTRY = join(ROOT, 'src/workers/voices.ts');
 /** Memory that the process may hold: to begin with, how many times its files, and for an hour of sound. */
 const BASE_MEGABYTES = 1200;
 const TIMES_FILES = 6;

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { ROOT } from '../../root.ts';
 import { modelsFolder } from '../models/models.ts';
 import { local } from './local.ts';
 import { modelRecogniser } from './model.ts';
@@ -19,7 +20,7 @@ export interface RecogniserSettings {
   readonly standInFails?: number | undefined;
 }
 
-const DEMO = join(process.cwd(), 'demo', 'media');
+const DEMO = join(ROOT, 'demo', 'media');
 
 /** Settings as they stand in the environment, for commands that have no server. */
 export const fromEnvironment = (environment: NodeJS.ProcessEnv): RecogniserSettings => ({
