@@ -6,8 +6,8 @@ export default defineConfig({
   // One application, one database: tests take turns.
   workers: 1,
   fullyParallel: false,
-  timeout: 240_000,
-  expect: { timeout: 30_000 },
+  timeout: 480_000,
+  expect: { timeout: 60_000 },
   reporter: [['list']],
   use: { viewport: { width: 1280, height: 800 }, launchOptions: CHROMIUM, acceptDownloads: true },
 });
