@@ -54,9 +54,11 @@ describe('a model that was brought', () => {
     expect(await bestOf(RECOGNISERS, 'en')).toBe('local');
     const id = await episode();
     const variant = await recogniserOf(RECOGNISERS, 'model').variant?.('en');
-    await askRecognition(id, { recogniser: 'model', language: 'en', from: 30 });
+    await askRecognition(id, { recogniser: 'model', language: 'en', from: 30, speakers: true });
     await runJobs();
     expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+    // Who says them was asked with it.
+    for (const { speaker } of (await readEpisodeWords(id)).words) expect(speaker).toMatch(/^Voice \d$/);
     // Another model hears anew.
     await removeModel('tones', models);
     await addModel(source, { folder: models, languages: ['en'] });

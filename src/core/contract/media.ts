@@ -39,3 +39,6 @@ export const mediaFacts = z.object({
     .check(z.minLength(1)),
 });
 export type MediaFacts = z.infer<typeof mediaFacts>;
+
+/** Whether all who speak share one microphone. */
+export const hasOneTrack = ({ audio }: Pick<MediaFacts, 'audio'>): boolean => audio.length === 1;

@@ -181,6 +181,8 @@ export const askRecognition = z.object({
   language: z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/)),
   /** the moment of the episode clock from which it begins: where somebody is at work */
   from: z.optional(z.number().check(z.minimum(0))),
+  /** whether people on one microphone are told apart as well, once the words are there */
+  speakers: z.optional(z.boolean()),
 });
 export type AskRecognition = z.infer<typeof askRecognition>;
 

@@ -3,7 +3,7 @@ import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts
 import { Fold } from '@/ui/Fold.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { jobOf } from '../episode/session/recordings.ts';
+import { hasShared, jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { LanguageSelect } from './LanguageSelect.tsx';
@@ -18,6 +18,8 @@ export function Recognise() {
   const [wanted, setWanted] = useState<AskRecognition['recogniser']>();
   const [language, setLanguage] = useState('en');
   const [said, setSaid] = useState<Message>();
+  const isShared = useEpisode((s) => hasShared(s.detail));
+  const [speakers, setSpeakers] = useState(false);
   const look = useCallback(() => {
     api
       .recognisers()
@@ -31,7 +33,12 @@ export function Recognise() {
   const spoken = languages.includes(language) ? language : (languages[0] ?? 'en');
   const ask = () =>
     api
-      .recognise(model.id, { recogniser: chosen?.id ?? 'local', language: spoken, from: model.player.sourceTime })
+      .recognise(model.id, {
+        recogniser: chosen?.id ?? 'local',
+        language: spoken,
+        from: model.player.sourceTime,
+        speakers: speakers && isShared,
+      })
       .then(() => setSaid(undefined))
       .then(() => model.refresh())
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
@@ -58,6 +65,17 @@ export function Recognise() {
           {job?.state === 'cancelled' ? 'Go on' : job?.state === 'failed' ? 'Try again' : 'Recognise'}
         </button>
       </div>
+      {isShared && (
+        <label className="mt-1 flex w-fit cursor-pointer items-center gap-2 text-xs">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={speakers}
+            onChange={(event) => setSpeakers(event.target.checked)}
+          />
+          tell the voices apart too
+        </label>
+      )}
       <p className="mt-1 text-xs leading-tight quiet">
         {chosen?.unavailable ?? chosen?.help}
         {has && ' The words there are now are replaced; decisions stay.'}

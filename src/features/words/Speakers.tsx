@@ -4,7 +4,7 @@ import { overlapsOf } from '@/core/speakers/turns.ts';
 import { totalLength } from '@/core/time/range.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { jobOf } from '../episode/session/recordings.ts';
+import { hasShared, jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { speakerLook } from '../speakerLooks.ts';
@@ -106,7 +106,7 @@ const COUNTS = [2, 3, 4, 5, 6, 7, 8] as const;
 function TellApart() {
   const model = useModel();
   const job = useEpisode((s) => jobOf(s.detail?.jobs, 'speakers'));
-  const isShared = useEpisode((s) => s.detail?.recordings.some(({ facts }) => facts.audio.length === 1) ?? false);
+  const isShared = useEpisode((s) => hasShared(s.detail));
   const [count, setCount] = useState<number>();
   const [said, setSaid] = useState<Message>();
   const [by, setBy] = useState<string>();

@@ -1,3 +1,4 @@
+import { hasOneTrack } from '@/core/contract/media.ts';
 import type { AskRecognition, AskSpeakers, RecogniserList } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
@@ -33,7 +34,10 @@ export async function listRecognisers(): Promise<RecogniserList> {
 }
 
 /** Queues the recognising of all recordings of an episode. @throws Refusal when it cannot be done now */
-export async function askRecognition(episodeId: string, { recogniser, language, from = 0 }: AskRecognition): Promise<void> {
+export async function askRecognition(
+  episodeId: string,
+  { recogniser, language, from = 0, speakers }: AskRecognition,
+): Promise<void> {
   const { recordings } = await findEpisode(episodeId);
   if (!recordings.every(({ medium }) => medium.measured)) throw new Refusal(409, 'This recording is still being measured.');
   const why = (await recogniserOf(RECOGNISERS, recogniser).state()).unavailable;
@@ -49,6 +53,7 @@ export async function askRecognition(episodeId: string, { recogniser, language, 
         recogniser,
         language,
         from: isAhead(recording) ? own : 0,
+        speakers,
       });
     }
   });
@@ -61,7 +66,7 @@ export async function askRecognition(episodeId: string, { recogniser, language, 
 export async function askSpeakers(episodeId: string, { count }: AskSpeakers): Promise<void> {
   const { recordings, wordsVersion } = await findEpisode(episodeId);
   if (wordsVersion === 0) throw new Refusal(409, 'There are no words yet whose speakers could be told apart.');
-  const shared = recordings.filter(({ medium }) => medium.facts.audio.length === 1);
+  const shared = recordings.filter(({ medium }) => hasOneTrack(medium.facts));
   if (shared.length === 0) throw new Refusal(409, 'Each track is a speaker of its own here.');
   await db.transaction(async (trx) => {
     for (const { id, medium } of shared) await enqueue(trx, 'speakers', medium.id, { episodeId, recording: id, count });

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { cleaning } from '@/core/clean/cleaning.ts';
+import { hasOneTrack } from '@/core/contract/media.ts';
 import { recogniserId } from '@/core/contract/messages.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { wordsOf } from '@/core/sources/shift.ts';
@@ -47,6 +48,7 @@ const recognition = z.object({
   align: z.string().optional(),
   /** seconds of the recording from which it begins */
   from: z.number().optional(),
+  speakers: z.boolean().optional(),
 });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
@@ -119,7 +121,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const { episodeId, recording: wanted, recogniser, language, align, from } = recognition.parse(await jobs.optionsOf(jobId));
+    const { episodeId, recording: wanted, speakers, ...asked } = recognition.parse(await jobs.optionsOf(jobId));
+    const { recogniser, language, align, from } = asked;
     const recording = recordingIn(await findEpisode(episodeId), wanted);
     const { words: before } = await readEpisodeWords(episodeId);
     const own = { language, words: wordsOf(before, onClock(recording)) };
@@ -146,6 +149,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       // Others may have been added meanwhile.
       const episode = await findEpisode(episodeId);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), transcript);
+      if (speakers && hasOneTrack(medium.facts))
+        await jobs.enqueue(trx, 'speakers', medium.id, { episodeId, recording: recording.id });
       await jobs.finish(trx, jobId);
     });
   }),

@@ -1,3 +1,4 @@
+import { hasOneTrack } from '@/core/contract/media.ts';
 import type { EpisodeDetail, JobView, RecordingDetail } from '@/core/contract/messages.ts';
 import type { MeasureJob } from '@/core/curves/measures.ts';
 import { presentOf, type Recording } from '@/core/sources/recording.ts';
@@ -30,6 +31,10 @@ export const hasPicture = ({ picture }: RecordingDetail): boolean => picture ===
 /** The sound tracks of the recording that has most of them. */
 export const mostTracks = (detail: EpisodeDetail | undefined): RecordingDetail['facts']['audio'] | undefined =>
   detail?.recordings.map(({ facts }) => facts.audio).reduce((most, audio) => (audio.length > most.length ? audio : most));
+
+/** Whether people share a microphone in a recording of an episode. */
+export const hasShared = (detail: EpisodeDetail | undefined): boolean =>
+  detail?.recordings.some(({ facts }) => hasOneTrack(facts)) ?? false;
 
 /** The job of a kind that there is something to say of: one under way, or else one that ended otherwise than well. */
 export function jobOf(jobs: readonly JobView[] | undefined, kind: JobView['kind']): JobView | undefined {
