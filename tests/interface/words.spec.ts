@@ -321,6 +321,11 @@ test('people on one microphone are told apart by their voices, and named', async
   await page.getByTitle('Selects the next place where two speak at once').click();
   await expect(page.getByLabel('Looked at now')).toContainText('Selected');
   await expect(page.getByRole('img', { name: 'Tobit Fenn: said1' }).first()).toBeVisible();
+  // What is selected can be somebody else's, who was not in the list.
+  await page.getByLabel('Name of somebody else who speaks').fill('Marn Quill');
+  await page.getByLabel('Name of somebody else who speaks').press('Enter');
+  await expect(page.getByLabel('Name of Marn Quill')).toBeVisible();
+  await saved(page);
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

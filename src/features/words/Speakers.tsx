@@ -57,6 +57,32 @@ export function Speakers() {
           </li>
         ))}
       </ul>
+      <form
+        className="flex items-center gap-2 py-0.5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          const to = String(new FormData(event.currentTarget).get('to') ?? '').trim();
+          if (to === '' || !selection) return;
+          model.decide({ type: 'speaker', about: selection, to });
+          event.currentTarget.reset();
+        }}
+      >
+        <input
+          name="to"
+          className="input input-xs grow"
+          placeholder="Somebody else"
+          maxLength={100}
+          aria-label="Name of somebody else who speaks"
+        />
+        <button
+          type="submit"
+          className="btn btn-xs"
+          disabled={!selection}
+          title="The selected words are said by somebody who is not in the list yet"
+        >
+          Selected
+        </button>
+      </form>
       <p className="text-xs leading-snug quiet">Two that get the same name are one.</p>
       <AtOnce />
       <TellApart />

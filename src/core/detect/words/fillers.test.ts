@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { Word } from '../../transcript/word.ts';
 import { quiet, said } from '../made.test-help.ts';
 import { prepare, preparedFillers } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
@@ -183,6 +184,21 @@ describe('fillers by their context', () => {
     const words = said('we took it off | well | the spring was gone', { signs: false });
     const found = judgedFillers(preparedFillers(prepare({ ...quiet, words })), DEFAULT_SETTINGS);
     expect(found.filter(({ confidence }) => confidence >= LIKELY).map(({ phrase }) => phrase)).toEqual(['well']);
+  });
+
+  it('over somebody else’s words are asked about, and never go by themselves', () => {
+    const own = said('the tide um was out').map((one) => ({ ...one, speaker: 'Tobit' }));
+    const um = own[2] as (typeof own)[number];
+    const sure = (words: readonly Word[]) =>
+      judgedFillers(preparedFillers(prepare({ ...quiet, words })), DEFAULT_SETTINGS).find(({ phrase }) => phrase === 'um');
+    expect(sure(own)?.confidence).toBeGreaterThan(0.9);
+    const other = { ...um, text: 'lighthouse', start: um.start - 0.2, end: um.start + 0.2, speaker: 'Isolde' };
+    const over = sure([...own, other].sort((a, b) => a.start - b.start));
+    expect(over).toMatchObject({ confidence: 0.5, evidence: { overOthers: 1 } });
+    const barely = { ...other, end: um.start + 0.05 };
+    expect(sure([...own, barely].sort((a, b) => a.start - b.start))?.confidence).toBeGreaterThan(0.9);
+    // On one microphone it is heard that somebody else speaks.
+    expect(sure(own.map((one) => (one === um ? { ...one, overlapped: true as const } : one)))?.confidence).toBe(0.5);
   });
 
   it('a phrase is not put together from two speakers or two sentences', () => {

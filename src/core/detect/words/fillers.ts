@@ -13,7 +13,7 @@ import { contextOf, judge } from './fillerRules.ts';
 import { joinAround, type Loudest, loudestOf } from './joining.ts';
 import { type LexiconEntry, lexiconOf, type Strength } from './lexicon.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
-import { saidEvidence } from './wordEvidence.ts';
+import { saidEvidence, withOthers } from './wordEvidence.ts';
 
 export interface PreparedFillers {
   readonly spoken: Spoken;
@@ -139,7 +139,7 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
   if (evidence.score !== undefined)
     Object.assign(evidence, { cleanScore: clean(evidence.score), cleanOver: clean(evidence.scoreOver) });
   const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
-  return { ...place, evidence, confidence: probabilityOf(model, evidence) };
+  return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);
 }
 
 /** Whether a phrase is said from a word on, by one speaker and with no sentence ending inside it. */

@@ -12,7 +12,7 @@ import { type Loudest, loudestOf } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import { speechPartOf } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
-import { saidEvidence } from './wordEvidence.ts';
+import { saidEvidence, withOthers } from './wordEvidence.ts';
 
 export interface PreparedRepeats {
   readonly spoken: Spoken;
@@ -134,7 +134,8 @@ function withConfidence(repeat: Repeat, { spoken, hesitation, calibration }: Pre
   const second = saidEvidence(spoken, again, count, hesitation);
   const cleanScore = Math.round(100 * spoken.clean * (repeat.evidence.score ?? 0)) / 100;
   const evidence = { ...repeat.evidence, ...second, sure: whole.sure ?? 1, cleanScore };
-  return { ...repeat, evidence, confidence: probabilityOf(calibration.repeats, evidence) };
+  const judged = { ...repeat, evidence, confidence: probabilityOf(calibration.repeats, evidence) };
+  return withOthers(judged, spoken, first, again + count - first);
 }
 
 function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string>): Repeat | undefined {

@@ -51,8 +51,9 @@ function likeness({ listened, soundsLike = 0 }: Evidence): string[] {
 }
 
 /** What makes a written word doubtful, whatever it says. */
-function doubtsOf({ sure = 1, inexactTouches = 0 }: Evidence): string[] {
+function doubtsOf({ sure = 1, inexactTouches = 0, overOthers = 0 }: Evidence): string[] {
   return [
+    ...(overOthers > 0 ? ['somebody else speaks meanwhile, and would be cut with it'] : []),
     ...(sure < UNSURE ? ['the recogniser was not sure of it'] : []),
     ...(inexactTouches > 0 ? ['its neighbours are close, and the times of this transcript are not exact'] : []),
   ];
