@@ -354,6 +354,9 @@ test('a model is brought by its address, hears the next recording, and is taken 
   await expect(page.getByLabel('Recogniser')).toHaveValue('local');
   await page.getByText('Models on this machine').click();
   await expect(page.getByText('None is here yet.')).toBeVisible();
+  await expect(page.getByText(/\d (GB|MB) of room on the server/)).toBeVisible();
+  await page.getByText('Which one fits').click();
+  await expect(page.getByText('CTC or transducer, 30 to 700 MB')).toBeVisible();
   const add = async (address: string) => {
     await page.getByLabel('Address of a model').fill(address);
     await page.getByRole('button', { name: 'Add', exact: true }).click();

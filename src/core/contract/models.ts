@@ -23,6 +23,8 @@ export const modelList = z.object({
       tokenTimes: z.boolean(),
     }),
   ),
+  /** bytes of room on the disk that they lie on */
+  room: z.number(),
   adding: z.nullable(
     z.object({
       source: z.string(),

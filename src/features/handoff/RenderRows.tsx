@@ -3,11 +3,11 @@ import { useState } from 'react';
 import { isOfPicture } from '@/core/render/choices.ts';
 import type { RenderView } from '@/core/render/messages.ts';
 import { formatClock } from '@/core/time/clock.ts';
+import { spokenBytes } from '@/ui/bytes.ts';
 import { Dialog } from '@/ui/Dialog.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
-import { spokenBytes } from './bytes.ts';
 
 interface Props {
   readonly renders: readonly RenderView[];

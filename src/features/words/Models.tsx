@@ -1,9 +1,11 @@
 import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import type { AskModel, ModelList } from '@/core/contract/models.ts';
+import { spokenBytes } from '@/ui/bytes.ts';
 import { Measure } from '@/ui/Measure.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
+import { ModelGuide } from './ModelGuide.tsx';
 
 const LOOK_MS = 700;
 const STEP = { fetching: 'Fetching it', unpacking: 'Unpacking it', 'trying it': 'Loading it, and letting it listen' } as const;
@@ -41,7 +43,7 @@ function ModelsHere({ onChange }: Props) {
     if (names !== undefined) onChange();
   }, [names, onChange]);
   if (!data) return null;
-  const { models, adding } = data;
+  const { models, adding, room } = data;
   return (
     <>
       {models.length === 0 && !adding && (
@@ -58,9 +60,10 @@ function ModelsHere({ onChange }: Props) {
       {adding ? (
         <Adding adding={adding} onStop={() => void after(api.stopAddingModel())} />
       ) : (
-        <Add onAdd={(wanted) => after(api.addModel(wanted))} />
+        <Add room={room} onAdd={(wanted) => after(api.addModel(wanted))} />
       )}
       <Said message={said} />
+      <ModelGuide />
     </>
   );
 }
@@ -109,7 +112,13 @@ function Adding({ adding, onStop }: { readonly adding: NonNullable<ModelList['ad
 
 const SPACES = /[\s,]+/;
 
-function Add({ onAdd }: { readonly onAdd: (wanted: AskModel) => Promise<void> }) {
+interface AddProps {
+  /** bytes that the disk of the server has left */
+  readonly room: number;
+  readonly onAdd: (wanted: AskModel) => Promise<void>;
+}
+
+function Add({ room, onAdd }: AddProps) {
   const [address, setAddress] = useState('');
   const [languages, setLanguages] = useState('');
   const [digest, setDigest] = useState('');
@@ -156,6 +165,7 @@ function Add({ onAdd }: { readonly onAdd: (wanted: AskModel) => Promise<void> })
           Add
         </button>
       </div>
+      <p className="quiet">{spokenBytes(room)} of room on the server.</p>
     </form>
   );
 }
