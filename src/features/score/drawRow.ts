@@ -81,6 +81,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   const allOut: Range[] = [];
   const taken: TakenLines = [];
   const text = rowText(scene);
+  let spoke: string | undefined;
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
     const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
@@ -102,14 +103,11 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
     if (scene.speakers.length > 0) {
       const [first, last] = wordsIn(scene.words, part);
-      const said = {
-        words: scene.words.slice(first, last),
-        before: scene.words[first - 1],
-        speakers: scene.speakers,
-        text,
-        width,
-      };
-      drawTurns(c, said, ink, part, toX, taken);
+      // At a seam somebody else may have been heard before than spoke there.
+      if (part === parts[0] && !part.seam) spoke = scene.words[first - 1]?.speaker;
+      const words = scene.words.slice(first, last);
+      drawTurns(c, { words, spoke, speakers: scene.speakers, text, width }, ink, part, toX, taken);
+      spoke = words.at(-1)?.speaker ?? spoke;
     }
   }
   drawWords(c, scene, text, allOut);

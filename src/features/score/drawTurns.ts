@@ -18,8 +18,8 @@ const NAME_GAP = 8;
 /** What is said in a part of a row. */
 export interface SaidHere {
   readonly words: readonly Word[];
-  /** the word before them, which tells whether the first is another's */
-  readonly before: Word | undefined;
+  /** who was heard last before them */
+  readonly spoke: string | undefined;
   /** all of the episode, in the order in which they are first heard */
   readonly speakers: readonly string[];
   /** how the words of the row are set */
@@ -34,14 +34,14 @@ export interface SaidHere {
  */
 export function drawTurns(
   c: CanvasRenderingContext2D,
-  { words, before, speakers, text, width }: SaidHere,
+  { words, spoke, speakers, text, width }: SaidHere,
   ink: Ink,
   part: RowPart,
   toX: (at: Seconds) => number,
   taken: TakenLines,
 ): void {
   const within = ({ start, end }: Range) => [toX(Math.max(part.start, start)), toX(Math.min(part.end, end))] as const;
-  let last = before?.speaker;
+  let last = spoke;
   let written = 0;
   for (const turn of turnsOf(words)) {
     const [left, right] = within(turn);
