@@ -108,10 +108,13 @@ export class App {
   }
 
   async json(path: string, method = 'GET', body?: unknown) {
-    const answer = await fetch(`${this.address}${path}`, {
-      method,
-      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
-    });
+    const ask = () =>
+      fetch(`${this.address}${path}`, {
+        method,
+        ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      });
+    // A connection that the server closed while a test kept this process busy is noticed when it is used.
+    const answer = await (method === 'GET' ? ask().catch(ask) : ask());
     return answer.status === 204 ? undefined : answer.json();
   }
 
