@@ -120,6 +120,8 @@ describe('voices by the two models of the engine', () => {
     truncateSync(embedding, 300);
     const before = readdirSync(models).sort();
     await expect(addModel(embedding, { folder: models, name: 'half' })).rejects.toThrow('is no whole network');
+    await expect(addModel(join(folder, '100%.onnx'), { folder: models })).rejects.toThrow('is no name for a model');
+    await expect(addModel('http://127.0.0.1:9/100%.onnx', { folder: models })).rejects.toThrow('is no name for a model');
     await expect(addModel(join(folder, 'tones.wav'), { folder: models })).rejects.toThrow('This is no archive that can be read');
     expect(readdirSync(models).sort()).toEqual(before);
   });

@@ -55,6 +55,9 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
 
   // Most corrections and most letters of a search change few rows: a row looks at its own words alone.
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
+  // A name stands where somebody else begins than spoke before the row.
+  const [first] = parts;
+  const spoke = first && speakers.length > 0 ? words[wordsIn(words, first)[0] - 1]?.speaker : undefined;
   const marks = found && parts.map((part) => found.subarray(...wordsIn(words, part)).join('')).join(' ');
   const label = useMemo(
     () => describeRow(parts, words, speakers.length > 0, described, showsOut, layout),
@@ -101,6 +104,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
     wave,
     mine,
     speakers,
+    spoke,
     seen,
     seenOther,
     showsOut,

@@ -44,7 +44,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
   const wrong = options.languages?.find((tag) => !isLanguage(tag));
   if (wrong !== undefined) throw new MediaError(`"${wrong}" names no language: en, pt-BR and the like do.`);
   const url = addressIn(source);
-  const place = decodeURIComponent(url?.pathname ?? source);
+  const place = url ? decoded(url.pathname) : source;
   const name = options.name ?? nameOf(place);
   if (!PLAIN_NAME.test(name))
     throw new MediaError(`"${name}" is no name for a model: letters, figures, spaces, dots and dashes are.`);
@@ -108,6 +108,14 @@ function addressIn(source: string): URL | undefined {
   if (!url || !/^https?:$/.test(url.protocol))
     throw new MediaError('A model is fetched from an address that begins with https:// or http://.');
   return url;
+}
+
+function decoded(path: string): string {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
 }
 
 const nameOf = (path: string): string => basename(path).replace(/\.(tar|tar\.(bz2|gz)|tbz2?|tgz|zip|onnx|ort)$/i, '');
