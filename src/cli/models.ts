@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { ADDING_STEPS, type AddingStep } from '@/core/contract/models.ts';
+import { ADDING_STEPS, type AddingStep, rightIn100 } from '@/core/contract/models.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import type { ModelCard } from '@/server/media/models/card.ts';
 import { modelsFolder, modelsIn } from '@/server/media/models/models.ts';
@@ -68,7 +68,7 @@ function table(cards: readonly ModelCard[]): string {
     `${(60 * pace).toFixed(1)} s a minute`,
     ...(wrong === null
       ? ['who speaks', '']
-      : [`${Math.round(100 * Math.max(0, 1 - wrong))} of 100 words`, tokenTimes ? 'exact times' : 'times shared out']),
+      : [`${rightIn100(wrong)} of 100 words`, tokenTimes ? 'exact times' : 'times shared out']),
   ]);
   const widths = rows[0]?.map((_, column) => Math.max(...rows.map((row) => row[column]?.length ?? 0))) ?? [];
   return rows

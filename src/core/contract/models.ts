@@ -7,6 +7,9 @@ export type AddingStep = (typeof ADDING_STEPS)[number];
 /** Who speaks when is told by two models: one parts a few seconds by who speaks, the other compares voices. */
 export const SPEAKER_KINDS = ['speaker segmentation', 'speaker embedding'] as const;
 
+/** Of a hundred words how many a model hears right. @param wrong share that it heard wrong */
+export const rightIn100 = (wrong: number): number => Math.round(100 * Math.max(0, 1 - wrong));
+
 /** Models that recognise speech or tell speakers apart, and the one that is being added. */
 export const modelList = z.object({
   models: z.array(

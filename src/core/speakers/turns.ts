@@ -1,4 +1,4 @@
-import { type Range, type Seconds, union } from '../time/range.ts';
+import { overlapOf, type Range, type Seconds, union } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 
 /** What somebody says without a longer pause. */
@@ -12,6 +12,8 @@ const PAUSE: Seconds = 0.8;
 const LEAST_OVERLAP: Seconds = 0.15;
 /** What overlaps again this soon is one stretch. */
 const NEAR: Seconds = 0.5;
+/** Words that somebody else says meanwhile are looked for among so many before. */
+const OTHERS_BEFORE = 12;
 
 /** Turns of all who speak, in order of their starts; those of different speakers may overlap. @param words in order */
 export function turnsOf(words: readonly Word[]): Turn[] {
@@ -40,4 +42,15 @@ export function overlapsOf(words: readonly Word[]): Range[] {
     ends.set(speaker, Math.max(ends.get(speaker) ?? 0, end));
   }
   return union(at.map(({ start, end }) => ({ start, end: end + NEAR }))).map(({ start, end }) => ({ start, end: end - NEAR }));
+}
+
+/** Whether somebody else speaks while some words are said: for as long as counts, or for half of what they take. @param words in order */
+export function isSaidOverOthers(words: readonly Word[], first: number, count: number): boolean {
+  const own = words.slice(first, first + count);
+  if (own.some(({ overlapped }) => overlapped)) return true;
+  const [from, to] = [own[0] as Word, own.at(-1) as Word];
+  let over = 0;
+  for (let k = Math.max(0, first - OTHERS_BEFORE); k < words.length && (words[k] as Word).start < to.end; k++)
+    if ((words[k] as Word).speaker !== from.speaker) over += overlapOf(words[k] as Word, { start: from.start, end: to.end });
+  return over > 0 && over >= Math.min(LEAST_OVERLAP, (to.end - from.start) / 2);
 }

@@ -57,11 +57,12 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
   const mine = useSame(parts.flatMap((part) => words.slice(...wordsIn(words, part))));
   // A name stands where somebody else begins than spoke before the row.
   const [first] = parts;
-  const spoke = first && speakers.length > 0 ? words[wordsIn(words, first)[0] - 1]?.speaker : undefined;
+  // At a seam somebody else may have been heard before than spoke there.
+  const spoke = first && !first.seam ? words[wordsIn(words, first)[0] - 1]?.speaker : undefined;
   const marks = found && parts.map((part) => found.subarray(...wordsIn(words, part)).join('')).join(' ');
   const label = useMemo(
     () => describeRow(parts, words, speakers.length > 0, described, showsOut, layout),
-    [...[parts, mine, speakers, described, showsOut, layout]],
+    [parts, mine, speakers, described, showsOut, layout],
   );
 
   // Most steps of a slider change few rows: a row paints again when what it shows of the cut is another.
@@ -91,7 +92,7 @@ export const ScoreRow = memo(function ScoreRow(props: Props) {
       element.height = h;
     }
     context.setTransform(density, 0, 0, density, 0, 0);
-    const scene = { parts, width, rowSeconds, wave, words, speakers, cut, showsOut, selection, focus, pulled, ink };
+    const scene = { parts, width, rowSeconds, wave, words, speakers, spoke, cut, showsOut, selection, focus, pulled, ink };
     drawRow(context, { ...scene, other, otherIs, sections, speech, marks: { found, spoken }, attempts: lit, layout });
   }, [
     laid,

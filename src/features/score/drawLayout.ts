@@ -200,7 +200,8 @@ function wedge(c: CanvasRenderingContext2D, x: number, ink: Ink, text: string): 
 
 const MOST_SIGNS = 28;
 /** A long title says in the tray how it goes on. */
-const shortened = (text: string): string => (text.length > MOST_SIGNS ? `${text.slice(0, MOST_SIGNS - 1).trimEnd()}…` : text);
+export const shortened = (text: string, most = MOST_SIGNS): string =>
+  text.length > most ? `${text.slice(0, most - 1).trimEnd()}…` : text;
 
 /** A few words on the first line that is free. */
 export function label(c: CanvasRenderingContext2D, text: string, x: number, colour: string, ink: Ink, taken: TakenLines): void {

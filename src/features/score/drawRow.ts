@@ -35,6 +35,8 @@ export interface RowScene {
   readonly words: readonly Word[];
   /** in the order in which they are first heard; none where one speaks alone */
   readonly speakers: readonly string[];
+  /** who was heard last before the row */
+  readonly spoke: string | undefined;
   readonly cut: CutView | undefined;
   /** another cut whose difference to this one is shown: as it was before the last move, or under other settings */
   readonly other: CutView | undefined;
@@ -81,7 +83,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
   const allOut: Range[] = [];
   const taken: TakenLines = [];
   const text = rowText(scene);
-  let spoke: string | undefined;
+  let { spoke } = scene;
   for (const part of parts) {
     const toX = (at: number) => (part.x + at - part.start) * scale;
     const seen = scene.cut ? proposalsIn(scene.cut, part, scene.pulled) : [];
@@ -103,8 +105,6 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
     if (scene.speakers.length > 0) {
       const [first, last] = wordsIn(scene.words, part);
-      // At a seam somebody else may have been heard before than spoke there.
-      if (part === parts[0] && !part.seam) spoke = scene.words[first - 1]?.speaker;
       const words = scene.words.slice(first, last);
       drawTurns(c, { words, spoke, speakers: scene.speakers, text, width }, ink, part, toX, taken);
       spoke = words.at(-1)?.speaker ?? spoke;

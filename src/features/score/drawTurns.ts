@@ -2,7 +2,7 @@ import { overlapsOf, turnsOf } from '@/core/speakers/turns.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { speakerLook } from '../speakerLooks.ts';
-import { label, type TakenLines, write } from './drawLayout.ts';
+import { label, shortened, type TakenLines, write } from './drawLayout.ts';
 import type { Ink } from './ink.ts';
 import type { RowPart } from './rows.ts';
 import { type RowText, widthOf } from './rowText.ts';
@@ -48,7 +48,7 @@ export function drawTurns(
     if (right <= left) continue;
     strokeSpeaker(c, ink, speakers.indexOf(turn.speaker), left, right);
     if (turn.speaker !== last && turn.speaker !== '') {
-      const name = shortName(turn.speaker);
+      const name = shortened(turn.speaker, MOST_SIGNS);
       const size = widthOf(name, ink, 'timeFont') + NAME_GAP;
       const at = Math.max(0, Math.min(left, width - size));
       if (at >= written && isFree(text, at, at + size)) {
@@ -89,5 +89,3 @@ function strokeSpeaker(c: CanvasRenderingContext2D, ink: Ink, index: number, fro
 /** Whether no word stands on the second line between two places. */
 const isFree = ({ words, spoken }: RowText, from: number, to: number): boolean =>
   !words.some(({ at, x, line, squeeze }) => line === 1 && x < to && x + (spoken[at]?.width ?? 0) * squeeze > from);
-
-const shortName = (name: string): string => (name.length > MOST_SIGNS ? `${name.slice(0, MOST_SIGNS - 1).trimEnd()}…` : name);

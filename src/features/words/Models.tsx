@@ -1,6 +1,6 @@
-import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import type { AskModel, ModelList } from '@/core/contract/models.ts';
+import { type AskModel, type ModelList, rightIn100 } from '@/core/contract/models.ts';
 import { spokenBytes } from '@/ui/bytes.ts';
 import { Measure } from '@/ui/Measure.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
@@ -15,17 +15,8 @@ interface Props {
   readonly onChange: () => void;
 }
 
-/** Models that recognise speech on the server: what is there, and a way to bring one. */
+/** Models that recognise speech or tell speakers apart on the server: what is there, and a way to bring one. */
 export function Models({ onChange }: Props) {
-  const [client] = useState(() => new QueryClient());
-  return (
-    <QueryClientProvider client={client}>
-      <ModelsHere onChange={onChange} />
-    </QueryClientProvider>
-  );
-}
-
-function ModelsHere({ onChange }: Props) {
   const queries = useQueryClient();
   const { data } = useQuery({
     queryKey: ['models'],
@@ -83,7 +74,7 @@ function Model({ model, onRemove }: { readonly model: ModelList['models'][number
         {(60 * pace).toFixed(1)} s on one core
         {wrong === null
           ? '. It helps to tell who speaks.'
-          : `; of shipped English speech it heard ${Math.round(100 * Math.max(0, 1 - wrong))} words in 100 right. Times of words are ${tokenTimes ? 'its own' : 'shared out by the sound'}.`}
+          : `; of shipped English speech it heard ${rightIn100(wrong)} words in 100 right. Times of words are ${tokenTimes ? 'its own' : 'shared out by the sound'}.`}
       </p>
     </li>
   );

@@ -1,4 +1,5 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
 import { type ModelList, SPEAKER_KINDS } from '@/core/contract/models.ts';
 import { overlapsOf } from '@/core/speakers/turns.ts';
 import { totalLength } from '@/core/time/range.ts';
@@ -135,14 +136,7 @@ function TellApart() {
   const isShared = useEpisode((s) => hasShared(s.detail));
   const [count, setCount] = useState<number>();
   const [said, setSaid] = useState<Message>();
-  const [by, setBy] = useState<string>();
-  useEffect(() => {
-    if (isShared)
-      void api.models().then(
-        ({ models }) => setBy(speakersBy(models)),
-        () => {},
-      );
-  }, [isShared]);
+  const { data } = useQuery({ queryKey: ['models'], queryFn: api.models, enabled: isShared });
   if (!isShared) return null;
   if (job && isUnderWay(job))
     return <JobProgress job={job} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
@@ -173,8 +167,8 @@ function TellApart() {
         Tell them apart
       </button>
       <p className="w-full text-xs leading-snug quiet">
-        {by ?? 'Voices are told by timbre and pitch.'} Words are given to Voice 1, Voice 2 and so on, in place of the speakers
-        there are.
+        {(data && speakersBy(data.models)) ?? 'Voices are told by timbre and pitch.'} Words are given to Voice 1, Voice 2 and so
+        on, in place of the speakers there are.
       </p>
       {job?.state === 'failed' && (
         <p role="alert" className="text-error">

@@ -1,3 +1,4 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { Fold } from '@/ui/Fold.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
@@ -13,8 +14,18 @@ import { Lexicon } from './Lexicon.tsx';
 import { Recognise } from './Recognise.tsx';
 import { Speakers } from './Speakers.tsx';
 
+const client = new QueryClient();
+
 /** Which fillers, and what was misheard? */
 export function WordsTray() {
+  return (
+    <QueryClientProvider client={client}>
+      <Words />
+    </QueryClientProvider>
+  );
+}
+
+function Words() {
   const model = useModel();
   const words = useEpisode((s) => s.words);
   const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));

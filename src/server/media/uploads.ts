@@ -1,5 +1,5 @@
 import { mkdirSync } from 'node:fs';
-import { stat, statfs } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { FileStore } from '@tus/file-store';
@@ -7,6 +7,7 @@ import { Server, type Upload } from '@tus/server';
 import { KEPT_DAYS, type UnfinishedUpload } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { Refusal } from '../refusal.ts';
+import { roomAt } from '../room.ts';
 import { cleanName } from './cleanName.ts';
 import { flush, uploadsFolder } from './store.ts';
 
@@ -67,10 +68,7 @@ const spoken = (status: number): string =>
 
 const LEAST_ROOM = 16_000_000;
 
-async function isFull(): Promise<boolean> {
-  const { bavail, bsize } = await statfs(uploadsFolder()).catch(() => ({ bavail: 1e9, bsize: 4096 }));
-  return bavail * bsize < LEAST_ROOM;
-}
+const isFull = async (): Promise<boolean> => (await roomAt(uploadsFolder())) < LEAST_ROOM;
 
 /** @throws Refusal while bytes are missing, or when there is no such upload */
 export async function finishedUpload(id: string): Promise<{ path: string; name: string }> {

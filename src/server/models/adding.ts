@@ -1,12 +1,12 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import { statfs } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { z } from 'zod';
 import { ADDING_STEPS, type AskModel, type ModelList } from '@/core/contract/models.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { removeModel } from '../media/models/addModel.ts';
 import { modelsFolder, modelsIn } from '../media/models/models.ts';
 import { Refusal } from '../refusal.ts';
+import { roomAt } from '../room.ts';
 import { ROOT } from '../root.ts';
 
 const told = z.union([
@@ -32,13 +32,6 @@ export async function listModels(): Promise<ModelList> {
     room: await roomAt(modelsFolder()),
     adding,
   };
-}
-
-/** Bytes of room on the disk that a folder lies on, or will lie on. */
-async function roomAt(folder: string): Promise<number> {
-  const about = await statfs(folder).catch(() => undefined);
-  if (about) return about.bavail * about.bsize;
-  return dirname(folder) === folder ? 0 : roomAt(dirname(folder));
 }
 
 /** Begins to add the model at an address, in a process of its own. @throws Refusal while another is being added */

@@ -1,4 +1,4 @@
-import { readdir, rm, stat, statfs } from 'node:fs/promises';
+import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import type { HandoffScope } from '@/core/outputs/messages.ts';
@@ -14,6 +14,7 @@ import { cleanName } from '../media/cleanName.ts';
 import { missingEncoders } from '../media/render/encoders.ts';
 import { mayBeCopied } from '../media/render/entryFrames.ts';
 import { notFound, Refusal } from '../refusal.ts';
+import { roomAt } from '../room.ts';
 
 export interface RenderRow {
   readonly id: string;
@@ -122,12 +123,12 @@ const SPARE_BYTES = 200_000_000;
 async function checkRoom(choices: RenderChoices, expected: number): Promise<void> {
   const copies = isOfPicture(choices.format) ? 2 : 1;
   const wanted = copies * expected + SPARE_BYTES;
-  const { bavail, bsize } = await statfs(config.dataDir);
-  if (bavail * bsize >= wanted) return;
+  const room = await roomAt(config.dataDir);
+  if (room >= wanted) return;
   const inGigabytes = (bytes: number) => (bytes / 1e9).toFixed(1);
   throw new Refusal(
     507,
-    `This needs up to ${inGigabytes(wanted)} GB on the disk of the server, and ${inGigabytes(bavail * bsize)} GB are free. Choose a smaller quality, or delete renders that are not needed.`,
+    `This needs up to ${inGigabytes(wanted)} GB on the disk of the server, and ${inGigabytes(room)} GB are free. Choose a smaller quality, or delete renders that are not needed.`,
   );
 }
 

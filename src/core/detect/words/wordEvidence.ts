@@ -1,6 +1,6 @@
 import { spokenWeight } from '../../align/weight.ts';
 import { type HesitationCurve, hesitationIn } from '../../curves/hesitation.ts';
-import { overlapOf, type Seconds } from '../../time/range.ts';
+import { isSaidOverOthers } from '../../speakers/turns.ts';
 import type { Word } from '../../transcript/word.ts';
 import type { Spoken } from './spoken.ts';
 
@@ -44,10 +44,6 @@ export function saidEvidence(
   };
 }
 
-/** Words that somebody else says meanwhile are looked for among so many before. */
-const OTHERS_BEFORE = 12;
-/** Times of words are off by less than this. */
-const LEAST_OVER: Seconds = 0.15;
 /** What is said over somebody else's words cannot go without them: it is asked about, however sure it is what it is. */
 const MOST_OVER_OTHERS = 0.5;
 
@@ -58,19 +54,8 @@ export function withOthers<T extends { readonly confidence: number; readonly evi
   first: number,
   count: number,
 ): T {
-  if (judged.confidence <= MOST_OVER_OTHERS || !isOverOthers(words, first, count)) return judged;
+  if (judged.confidence <= MOST_OVER_OTHERS || !isSaidOverOthers(words, first, count)) return judged;
   return { ...judged, confidence: MOST_OVER_OTHERS, evidence: { ...judged.evidence, overOthers: 1 } };
-}
-
-function isOverOthers(words: readonly Word[], first: number, count: number): boolean {
-  const own = words.slice(first, first + count);
-  if (own.some(({ overlapped }) => overlapped)) return true;
-  const [from, to] = [own[0] as Word, own.at(-1) as Word];
-  const most = Math.min(LEAST_OVER, (to.end - from.start) / 2);
-  let over = 0;
-  for (let k = Math.max(0, first - OTHERS_BEFORE); k < words.length && (words[k] as Word).start < to.end; k++)
-    if ((words[k] as Word).speaker !== from.speaker) over += overlapOf(words[k] as Word, { start: from.start, end: to.end });
-  return over > 0 && over >= most;
 }
 
 /** From these log-odds on a sound is more like hesitating than most that are none. */

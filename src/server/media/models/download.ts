@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { stat, statfs } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
+import { roomAt } from '../../room.ts';
 import { MediaError } from '../ffmpeg.ts';
 
 /** A model that is unpacked lies beside its archive for a while. */
@@ -70,8 +71,7 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
 
 /** @throws MediaError where the disk has no room for so many bytes */
 export async function checkRoom(place: string, bytes: number): Promise<void> {
-  const { bavail, bsize } = await statfs(dirname(place));
-  const missing = bytes - bavail * bsize;
+  const missing = bytes - (await roomAt(dirname(place)));
   if (missing > 0) throw new MediaError(`The disk has no room for it: ${Math.ceil(missing / 1e6)} MB are missing.`);
 }
 

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { wordsOfTokens } from '@/core/align/tokenWords.ts';
+import { rightIn100 } from '@/core/contract/models.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { Engine, type Heard } from '../models/engine.ts';
 import { modelFilesIn } from '../models/modelFiles.ts';
@@ -62,8 +63,7 @@ const isPoor = ({ card: { languages, wrong } }: Model): boolean =>
   (wrong ?? 0) > MOST_WRONG && (languages.length === 0 || languages.some((tag) => /^en\b/i.test(tag)));
 
 function helpOf({ card: { name, bytes, pace, wrong } }: Model): string {
-  const share = Math.round(100 * Math.max(0, 1 - (wrong ?? 0)));
-  return `${name}, ${Math.ceil(bytes / 1e6)} MB: a minute takes ${(60 * pace).toFixed(1)} s on one core here, and of shipped English speech it hears ${share} words in 100 right.`;
+  return `${name}, ${Math.ceil(bytes / 1e6)} MB: a minute takes ${(60 * pace).toFixed(1)} s on one core here, and of shipped English speech it hears ${rightIn100(wrong ?? 0)} words in 100 right.`;
 }
 
 async function openModel(folder: string, language: string): Promise<OpenRecogniser> {
