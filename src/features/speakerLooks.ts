@@ -3,18 +3,19 @@ export interface SpeakerLook {
   readonly thick: number;
   /** lengths of strokes and gaps; none for a whole line */
   readonly dash: readonly number[];
-  readonly ink: 'kept' | 'hand' | 'pause' | 'filler';
+  readonly ink: 'kept' | 'out' | 'filler' | 'pause';
 }
 
 const FORMS = [
   [2, []],
-  [2, [7, 3]],
+  [2, [12, 4]],
   [2, [2, 3]],
   [4, []],
-  [4, [7, 3]],
+  [4, [12, 4]],
   [4, [2, 3]],
 ] as const;
-const INKS = ['kept', 'hand', 'pause', 'filler'] as const;
+/** Not the ink of what is done by hand: what was moved stands on a rail of it. */
+const INKS = ['kept', 'out', 'filler', 'pause'] as const;
 
 /** @param index of a speaker, in the order in which they are first heard */
 export function speakerLook(index: number): SpeakerLook {

@@ -53,7 +53,7 @@ function Layout() {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short cut for the button in the Order tray
     <div
-      className="flex h-dvh flex-col overflow-hidden"
+      className="flex h-dvh flex-col overflow-clip"
       onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
       onDrop={(event) => {
         if (event.dataTransfer.files.length === 0) return;
@@ -137,7 +137,7 @@ function Trays() {
           </button>
         ))}
       </div>
-      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="@container min-h-0 grow overflow-y-auto">
+      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="@container relative min-h-0 grow overflow-y-auto">
         <Later key={tray}>
           <Tray />
         </Later>
