@@ -29,7 +29,7 @@ export default defineConfig({
           globalSetup: ['tests/database/setup.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
-          // One database and one media store: files take turns, when nothing else runs.
+          // One database and one media store: files take turns.
           fileParallelism: false,
           sequence: { groupOrder: 1 },
         },

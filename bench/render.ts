@@ -12,6 +12,7 @@ import { picturePlan } from '@/core/render/picturePlan.ts';
 import { parseRate } from '@/core/time/rate.ts';
 import { probe } from '@/server/media/probe.ts';
 import { local } from '@/server/media/recognise/local.ts';
+import { ENCODERS } from '@/server/media/render/encoders.ts';
 import { renderFile } from '@/server/media/render/renderFile.ts';
 import type { Line } from './line.ts';
 
@@ -58,8 +59,8 @@ async function rendered(
   );
 }
 
-/** A minute in three pieces, of which only what lies beside the cuts is encoded. */
-async function copiedIn(film: string, work: string): Promise<number> {
+/** A minute in three pieces, of which only what lies beside the cuts is encoded: how many times as fast as ffmpeg alone. */
+async function copying(film: string, work: string): Promise<number> {
   const often = join(work, 'often.mp4');
   ffmpeg('-i', film, '-c:v', 'libx264', '-preset', 'veryfast', '-g', '50', '-c:a', 'copy', often);
   const pieces = [
@@ -67,26 +68,41 @@ async function copiedIn(film: string, work: string): Promise<number> {
     { start: 20.3, end: 41, rate: 1 },
     { start: 42, end: 59.6, rate: 1 },
   ];
-  return rendered(often, 'mp4', 60, work, programmeOf(pieces), { copies: true });
+  const own = await encodedAlone(often, pieces.map(({ start, end }) => `between(t,${start},${end})`).join('+'), work);
+  return own / (await rendered(often, 'mp4', 60, work, programmeOf(pieces), { copies: true }));
 }
+
+/** Seconds that ffmpeg alone takes for what is chosen of a film, by the same encoders. */
+const encodedAlone = (film: string, chosen: string, work: string): Promise<number> =>
+  seconds(() =>
+    ffmpeg(
+      ...['-i', film, '-vf', `select='${chosen}',setpts=N/25/TB`, '-af', `aselect='${chosen}',asetpts=N/SR/TB`],
+      ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '21', ...ENCODERS.mp4.sound, join(work, 'own.mp4')],
+    ),
+  );
 
 /** Rendering against ffmpeg's own decode and encode of the same minutes, and cleaning by what it gains. */
 export async function benchRender(work: string): Promise<Line[]> {
   const film = join(work, 'film.mp4');
   const sources = ['-f', 'lavfi', '-i', 'testsrc2=s=1280x720:r=25:d=60', '-f', 'lavfi', '-i', 'sine=f=330:r=48000:d=60'];
   ffmpeg(...sources, '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac', film);
-  const own = await seconds(() =>
-    ffmpeg(
-      ...['-i', film, '-vf', `select='${CHOSEN}',setpts=N/25/TB`, '-af', `aselect='${CHOSEN}',asetpts=N/SR/TB`],
-      ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '21', '-c:a', 'aac', '-b:a', '192k', join(work, 'own.mp4')],
-    ),
-  );
-  const video = (await rendered(film, 'mp4', 60, work)) / own;
-  const copied = own / (await copiedIn(film, work));
+  const video = (1 / (await encodedAlone(film, CHOSEN, work))) * (await rendered(film, 'mp4', 60, work));
+  const copied = await copying(film, work);
   const talk = join(work, 'talk.flac');
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=c=pink:r=48000:d=1800:a=0.1', '-ac', '2', talk);
-  const ownSound = await seconds(() => ffmpeg('-i', talk, '-c:a', 'flac', join(work, 'own.flac')));
-  const sound = (await rendered(talk, 'flac', 1800, work)) / ownSound;
+  const sounds: Line[] = [];
+  for (const format of ['m4a', 'mp3', 'flac'] as const) {
+    const ownSound = await seconds(() =>
+      ffmpeg('-i', talk, '-af', `aselect='${CHOSEN}',asetpts=N/SR/TB`, ...ENCODERS[format].sound, join(work, `own.${format}`)),
+    );
+    const sound = (await rendered(talk, format, 1800, work)) / ownSound;
+    sounds.push({
+      what: `sound as ${format}, half an hour with 900 cuts, against ffmpeg alone`,
+      value: `${sound.toFixed(2)} times`,
+      goal: 'at most 1.1',
+      ok: sound <= 1.1,
+    });
+  }
   return [
     {
       what: 'video, a minute with 30 cuts, against ffmpeg alone',
@@ -100,12 +116,7 @@ export async function benchRender(work: string): Promise<Line[]> {
       goal: 'at least 5',
       ok: copied >= 5,
     },
-    {
-      what: 'sound, half an hour with 900 cuts, against ffmpeg alone',
-      value: `${sound.toFixed(2)} times`,
-      goal: 'at most 1.1',
-      ok: sound <= 1.1,
-    },
+    ...sounds,
     ...(await cleaning(work)),
   ];
 }

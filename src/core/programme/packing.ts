@@ -162,6 +162,12 @@ export class CutView {
     };
   }
 
+  /** Silences that were found, whatever becomes of them. */
+  silences(): Range[] {
+    const pauses = Array.from({ length: this.count }, (_, k) => k).filter((k) => this.kind(k) === 'pause');
+    return pauses.map((k) => this.at(k).found);
+  }
+
   /** Indexes `[first, last)` of proposals that may touch a range. Later ones than the first may still end before it. */
   near({ start, end }: Range): [first: number, last: number] {
     // Hand-made cuts may reach over several others, so that ends are not in order: look a little further back.

@@ -1,5 +1,6 @@
 import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { SeamChoice } from '../decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { programmeOf } from './programme.ts';
 import { viewsOf } from './views.ts';
@@ -23,6 +24,21 @@ describe('pieces that are shown closer', () => {
     expect(viewsOf(programme, CLOSER, []).map(({ closer }) => closer > 0)).toEqual([
       ...[false, true, true, true, true, true, true, false],
     ]);
+  });
+
+  it('stay as they are beside a second in which nobody speaks, unless that seam was chosen', () => {
+    const piece = (start: number, end: number) => ({ start, end, rate: 1 });
+    const programme = programmeOf([piece(0, 5), piece(6, 12), piece(14, 19), piece(19.5, 25)]);
+    const silences = [
+      { start: 4.5, end: 6.5 },
+      { start: 10.9, end: 14.6 },
+      { start: 19.2, end: 21 },
+    ];
+    const closer = (choices: readonly SeamChoice[] = []) =>
+      viewsOf(programme, CLOSER, choices, silences).map((view) => view.closer > 0);
+    expect(closer()).toEqual([false, true, true, true]);
+    expect(closer([{ about: { start: 12, end: 14 }, look: 'closer' }])).toEqual([false, true, false, false]);
+    expect(viewsOf(programme, DISSOLVE, [], silences).map((view) => view.dissolve > 0)).toEqual([false, true, false, false]);
   });
 
   it('never change twice in a second', () => {

@@ -1,7 +1,8 @@
 import * as z from 'zod/mini';
 import type { SeamChoice } from '../decisions/replay.ts';
+import type { ProposalKind } from '../detect/kinds.ts';
 import type { SeamLook, Settings } from '../detect/settings.ts';
-import { overlapOf, type Range, type Seconds } from '../time/range.ts';
+import { firstAfter, overlapOf, type Range, type Seconds } from '../time/range.ts';
 import type { Piece, Programme } from './programme.ts';
 
 /** How the picture of a piece is shown. */
@@ -28,13 +29,26 @@ const LEAST_CUT: Seconds = 0.08;
 /** A shorter dissolve is seen as a flicker. */
 const LEAST_DISSOLVE: Seconds = 0.08;
 
+/** Where nobody speaks for longer than this before or behind a seam, something else is shown, and the cut is not hidden by itself. */
+const MOST_SILENCE: Seconds = 1;
+
+/** Silences that were found in a recording, whatever becomes of them. */
+export const silencesAmong = (proposals: readonly { readonly kind: ProposalKind; readonly found: Range }[]): Range[] =>
+  proposals.filter(({ kind }) => kind === 'pause').map(({ found }) => found);
+
 const plain = ({ rate, hole }: Piece): boolean => rate === 1 && !hole;
 
 /**
- * How each piece of a programme is shown, so that a cut of somebody speaking looks like another view. By itself that is done where what is
- * said goes on at its speed on both sides: in turn a little closer and back, or by dissolves. What was chosen for a seam comes first.
+ * How each piece of a programme is shown, so that a cut of somebody speaking looks like another view. By itself that is done where somebody
+ * speaks on both sides, at their speed: in turn a little closer and back, or by dissolves. What was chosen for a seam comes first.
+ * @param silences in order of the clock
  */
-export function viewsOf({ pieces, offsets, length }: Programme, settings: SeamSettings, choices: readonly SeamChoice[]): View[] {
+export function viewsOf(
+  { pieces, offsets, length }: Programme,
+  settings: SeamSettings,
+  choices: readonly SeamChoice[],
+  silences: readonly Range[] = [],
+): View[] {
   const amount = settings.closerBy / 100;
   let isCloser = false;
   let since = Number.NEGATIVE_INFINITY;
@@ -46,7 +60,9 @@ export function viewsOf({ pieces, offsets, length }: Programme, settings: SeamSe
     const at = offsets[k] as Seconds;
     const chosen = chosenFor({ start: before.end, end: piece.start }, choices);
     const isSeen = Math.abs(piece.start - before.end) >= LEAST_CUT;
-    const look = chosen ?? (isSeen ? settings.seamLook : 'cut');
+    const isHidden =
+      settings.seamLook !== 'cut' && isSeen && !isSilent(before, 'end', silences) && !isSilent(piece, 'start', silences);
+    const look = chosen ?? (isHidden ? settings.seamLook : 'cut');
     if (look === 'closer' && (chosen || at - since >= LEAST)) {
       isCloser = !isCloser;
       since = at;
@@ -56,6 +72,19 @@ export function viewsOf({ pieces, offsets, length }: Programme, settings: SeamSe
     return view(dissolve >= LEAST_DISSOLVE ? dissolve : 0);
   });
 }
+
+/** Whether nobody speaks for long at one edge of a piece. */
+function isSilent(piece: Piece, edge: 'start' | 'end', silences: readonly Range[]): boolean {
+  const at = piece[edge];
+  const first = Math.max(0, firstAfter(silences.length, (k) => (silences[k] as Range).start, at) - 1);
+  return silences.slice(first, first + 2).some((silence) => {
+    const beside = edge === 'end' ? { start: at - MOST_SILENCE, end: at } : { start: at, end: at + MOST_SILENCE };
+    return overlapOf(beside, silence) >= MOST_SILENCE - SLACK && overlapOf(piece, beside) >= MOST_SILENCE - SLACK;
+  });
+}
+
+/** Times of the interface are rounded to ticks. */
+const SLACK: Seconds = 0.001;
 
 /** The last that was chosen for a seam, if anything was. */
 export function chosenFor(taken: Range, choices: readonly SeamChoice[]): SeamLook | undefined {

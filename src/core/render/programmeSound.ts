@@ -28,7 +28,7 @@ export async function renderProgramme(
   source: SampleSource,
   from: number,
   count: number,
-  { crossfade = USUAL_FADE, tones = [] }: SoundJoins = {},
+  { crossfade, tones = [] }: SoundJoins = {},
 ): Promise<Float32Array> {
   const end = Math.min(from + count, Math.round(programme.length * SOUND_RATE));
   const out = new Float32Array(Math.max(0, end - from) * 2);
@@ -48,7 +48,7 @@ export async function renderProgramme(
     }
     at = Math.max(at, until);
   }
-  const reach = Math.ceil((crossfade / 2) * SOUND_RATE);
+  const reach = seamReach({ crossfade });
   const first = Math.max(1, pieceAt(programme, (from - reach) / SOUND_RATE));
   for (let index = first; index < programme.pieces.length; index++) {
     const seam = Math.round((programme.offsets[index] as number) * SOUND_RATE);
@@ -56,6 +56,11 @@ export async function renderProgramme(
     await fadeAt(programme, index, seam, reach, { source, tones }, out, from, end);
   }
   return out;
+}
+
+/** Samples on either side of a seam that its fade reaches. */
+export function seamReach({ crossfade = USUAL_FADE }: SoundJoins): number {
+  return Math.ceil((crossfade / 2) * SOUND_RATE);
 }
 
 /** Fades the end of the piece before a seam into the start of the one behind it. */

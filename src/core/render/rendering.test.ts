@@ -77,7 +77,7 @@ describe('captions of a rendered programme', () => {
       renderedBeside(
         'Lamp',
         [file(false)],
-        { programme, settings: DEFAULT_SETTINGS },
+        { programme, proposals: [], settings: DEFAULT_SETTINGS },
         breaks,
         words,
         renderChoices.parse(choices),

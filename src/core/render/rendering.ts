@@ -8,7 +8,7 @@ import { chaptersOf } from '../outputs/plan/chapters.ts';
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import { wordsOnTimeline } from '../outputs/plan/onTimeline.ts';
 import type { Cut } from '../programme/cutlist.ts';
-import { viewsOf } from '../programme/views.ts';
+import { silencesAmong, viewsOf } from '../programme/views.ts';
 import type { Range } from '../time/range.ts';
 import { type FrameRate, parseRate } from '../time/rate.ts';
 import type { RenderChoices } from './choices.ts';
@@ -46,7 +46,7 @@ export interface WordsInput extends Pick<OutputInput, 'transcript' | 'mask' | 's
 export function renderedBeside(
   title: string,
   files: readonly PlacedMedia[],
-  { programme, settings, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'seams'>,
+  { programme, settings, proposals, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'proposals' | 'seams'>,
   breaks: readonly Break[],
   { transcript, mask, style, partOf, unheard }: WordsInput,
   choices: Pick<RenderChoices, 'captions' | 'masks'>,
@@ -60,7 +60,7 @@ export function renderedBeside(
       ? []
       : captionsOf(wordsOnTimeline(timeline, words), timeline, style, { language: transcript.language, partOf });
   return {
-    plan: picturePlan(files, programme, rate, viewsOf(programme, settings, seams)),
+    plan: picturePlan(files, programme, rate, viewsOf(programme, settings, seams, silencesAmong(proposals))),
     captions: captions.length === 0 ? '' : subRip({ captions, rate, language: transcript.language, title }),
     masked: choices.masks === 'nothing' ? undefined : { ranges: maskedRanges(transcript.words, unheard), by: choices.masks },
     chapters: breaks.length === 0 ? '' : chapterMetadata(chaptersOf({ ...timeline, title }, breaks), rate, title),

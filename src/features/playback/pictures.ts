@@ -29,6 +29,7 @@ export class Pictures {
   private waitingAt = -1;
 
   private looks: { readonly settings: SeamSettings; readonly seams: readonly SeamChoice[] } | undefined;
+  private silences: () => readonly Range[] = () => [];
   private views: { readonly of: Programme; readonly views: readonly View[] } | undefined;
   private centre: CentrePoint = { x: 0.5, y: 0.5 };
 
@@ -42,6 +43,12 @@ export class Pictures {
     this.onReady();
   }
 
+  /** Sets where nobody speaks, as of the programmes that come. */
+  setSilences(silences: () => readonly Range[]): void {
+    this.silences = silences;
+    this.views = undefined;
+  }
+
   /** Sets the point that stays where it is in a picture that comes closer. */
   setCentre(centre: CentrePoint): void {
     this.centre = centre;
@@ -51,7 +58,8 @@ export class Pictures {
   private viewsIn(programme: Programme): readonly View[] {
     const { looks } = this;
     if (!looks) return [];
-    if (this.views?.of !== programme) this.views = { of: programme, views: viewsOf(programme, looks.settings, looks.seams) };
+    if (this.views?.of !== programme)
+      this.views = { of: programme, views: viewsOf(programme, looks.settings, looks.seams, this.silences()) };
     return this.views.views;
   }
 

@@ -3,6 +3,9 @@ import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { beyondBounds, bounded, type ProcessBounds } from './bounds.ts';
 import { MediaError } from './ffmpeg.ts';
 
+/** How samples are written down: ffmpeg's names. */
+type SampleForm = 's16le' | 'f32le';
+
 /** One process of ffmpeg that takes samples as they are made, at `SOUND_RATE`, as its first input. */
 export class SampleSink {
   private readonly running: ResultPromise<{ stdin: 'pipe'; reject: false }>;
@@ -14,13 +17,14 @@ export class SampleSink {
    * @param cwd where relative names of the options lie
    */
   constructor(
+    form: SampleForm,
     channels: number,
     options: readonly string[],
     bounds: ProcessBounds,
     private readonly signal: AbortSignal,
     cwd?: string,
   ) {
-    const input = ['-f', 'f32le', '-ar', String(SOUND_RATE), '-ac', String(channels), '-i', 'pipe:0'];
+    const input = ['-f', form, '-ar', String(SOUND_RATE), '-ac', String(channels), '-i', 'pipe:0'];
     this.running = execa(...bounded('ffmpeg', ['-hide_banner', '-nostats', '-v', 'info', '-y', ...input, ...options], bounds), {
       stdin: 'pipe',
       reject: false,
@@ -36,7 +40,7 @@ export class SampleSink {
    * Takes samples, channels interleaved, and waits until those before them have gone through: meanwhile the next can be made.
    * @returns false when no more are taken
    */
-  async write(samples: Float32Array): Promise<boolean> {
+  async write(samples: Float32Array | Int16Array): Promise<boolean> {
     const { stdin } = this.running;
     await this.gone;
     if (this.signal.aborted || stdin.destroyed) return false;

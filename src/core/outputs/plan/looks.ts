@@ -1,7 +1,7 @@
 import type { Cut } from '../../programme/cutlist.ts';
 import { pieceBefore } from '../../programme/programme.ts';
 import type { CentrePoint } from '../../programme/views.ts';
-import { viewsOf } from '../../programme/views.ts';
+import { silencesAmong, viewsOf } from '../../programme/views.ts';
 import { framesNear } from '../../time/rate.ts';
 import { type FramePlan, goesOn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from './framePlan.ts';
 
@@ -15,11 +15,11 @@ const SLACK = 1e-6;
  */
 export function withLooks(
   plan: FramePlan,
-  { programme, settings, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'seams'>,
+  { programme, settings, proposals, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'proposals' | 'seams'>,
   centre: CentrePoint = plan.centre,
 ): FramePlan {
   const { events, meant, rate } = plan;
-  const views = viewsOf(programme, settings, seams);
+  const views = viewsOf(programme, settings, seams, silencesAmong(proposals));
   if (views.every(({ closer, dissolve }) => closer === 0 && dissolve === 0)) return plan;
   const starts = new Map(meant.map(({ event, start }) => [event, start]));
   const seen = events.map((event, k) => {

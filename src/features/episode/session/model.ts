@@ -202,8 +202,7 @@ export class EpisodeModel implements Episode {
     if (known) {
       const cut = new CutView(receivedCut(known));
       this.set({ cut, settled: cut });
-      this.player.setJoins({ tones: cut.packed.tones });
-      this.player.follow(this.readingProgramme());
+      this.playCut(cut);
       await new Promise((resolve) => setTimeout(resolve, SHOWN_MS));
     }
     const loading = this.engine.load(material, known && decisions);
@@ -306,9 +305,14 @@ export class EpisodeModel implements Episode {
   private takeCut(cut: CutView, isWhole: boolean): void {
     const draft = this.tuning.takeDraft();
     this.set({ cut, isWhole, draft, ...(Object.keys(draft).length === 0 && { settled: cut }) });
-    this.player.setJoins({ tones: cut.packed.tones });
-    this.player.follow(this.readingProgramme());
+    this.playCut(cut);
     this.tuning.compareAgain();
+  }
+
+  private playCut(cut: CutView): void {
+    this.player.setJoins({ tones: cut.packed.tones });
+    this.player.pictures.setSilences(() => cut.silences());
+    this.player.follow(this.readingProgramme());
   }
 
   /** What the score shows and the player plays: everything, or what is left. */

@@ -171,7 +171,7 @@ async function cleanTrack(
   const meter = new NoiseMeter(SOUND_RATE, false);
   const filters = [...unsteady(choices), `aresample=${SOUND_RATE}`, MEASURING];
   const output = ['-af', filters.join(','), '-sample_fmt', 's16', '-c:a', 'flac', '-f', 'flac', `file:${to}`];
-  const sink = new SampleSink(channels, output, boundsForSoundFile(seconds), signal);
+  const sink = new SampleSink('f32le', channels, output, boundsForSoundFile(seconds), signal);
   let went = 0;
   let came = 0;
   const write = (parts: readonly Float32Array[], most = Number.POSITIVE_INFINITY): Promise<boolean> => {

@@ -36,6 +36,18 @@ export class ClockSamples implements SampleSource {
   ) {}
 
   async copy(from: number, to: number, out: Float32Array, at: number): Promise<void> {
+    await this.each(from, to, (kept, place) => {
+      const target = 2 * (at + place - from);
+      for (let k = 0; k < kept.length; k++) out[target + k] = (kept[k] as number) * TO_UNIT;
+    });
+  }
+
+  async copyAsStored(from: number, to: number, out: Int16Array, at: number): Promise<void> {
+    await this.each(from, to, (kept, place) => out.set(kept, 2 * (at + place - from)));
+  }
+
+  /** Hands over what there is of samples `[from, to)` of the clock, each run with the sample that it begins at. */
+  private async each(from: number, to: number, take: (samples: Int16Array, at: number) => void): Promise<void> {
     for (const file of this.files) {
       const place = Math.round(file.start * SOUND_RATE);
       const [first, last] = [Math.max(from, place), Math.min(to, Math.round(file.end * SOUND_RATE))];
@@ -46,7 +58,8 @@ export class ClockSamples implements SampleSource {
         reader = new ForwardReader(file, this.signal);
         this.readers.set(file, reader);
       }
-      await reader.copy(first - place, last - place, out, at + first - from);
+      const { samples, at } = await reader.upTo(first - place, last - place);
+      take(samples, place + at);
     }
   }
 
@@ -81,13 +94,11 @@ class ForwardReader {
     return sample >= this.start;
   }
 
-  async copy(from: number, to: number, out: Float32Array, at: number): Promise<void> {
+  /** What there is of frames `[from, to)`: fewer at its end. @returns with the frame that it begins at */
+  async upTo(from: number, to: number): Promise<{ readonly samples: Int16Array; readonly at: number }> {
     while (!this.isAtEnd && this.start + this.count < to) await this.read();
     const [first, last] = [Math.max(from, this.start), Math.min(to, this.start + this.count)];
-    const [source, target] = [2 * (first - this.start), 2 * (at + first - from)];
-    const { kept } = this;
-    const values = 2 * (last - first);
-    for (let k = 0; k < values; k++) out[target + k] = (kept[source + k] as number) * TO_UNIT;
+    return { samples: this.kept.subarray(2 * (first - this.start), 2 * Math.max(first, last) - 2 * this.start), at: first };
   }
 
   private async read(): Promise<void> {

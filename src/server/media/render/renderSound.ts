@@ -1,8 +1,9 @@
 import type { Loudness } from '@/core/clean/loudness.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import type { Programme } from '@/core/programme/programme.ts';
+import { renderIntegers } from '@/core/render/integerSound.ts';
 import { type MaskedBy, MaskedSamples } from '@/core/render/masked.ts';
-import { renderProgramme, type SoundJoins } from '@/core/render/programmeSound.ts';
+import type { SoundJoins } from '@/core/render/programmeSound.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { ProcessBounds } from '../bounds.ts';
 import { MediaError } from '../ffmpeg.ts';
@@ -60,11 +61,11 @@ export async function pourSound(
   const decoded = new ClockSamples(files, signal);
   const samples = masked ? new MaskedSamples(decoded, masked.ranges, masked.by) : decoded;
   const graph = `[0:a]${[...filters, isMeasured ? MEASURING : 'anull'].join(',')}${rest}`;
-  const sink = new SampleSink(2, [...inputs, '-filter_complex', graph, ...outputs], bounds, signal, cwd);
+  const sink = new SampleSink('s16le', 2, [...inputs, '-filter_complex', graph, ...outputs], bounds, signal, cwd);
   try {
     const total = Math.round(programme.length * SOUND_RATE);
     for (let at = 0; at < total; at += BLOCK) {
-      if (!(await sink.write(await renderProgramme(programme, samples, at, BLOCK, joins)))) break;
+      if (!(await sink.write(await renderIntegers(programme, samples, at, BLOCK, joins)))) break;
       onProgress?.(Math.min(1, (at + BLOCK) / total));
     }
     const said = await sink.end();
