@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -384,9 +384,34 @@ test('a model is brought by its address, hears the next recording, and is taken 
   expect(text.match(/tick|tock/g)).toHaveLength(12);
   await page.getByText('The words: 12').click();
   await page.getByText('Models on this machine').click();
-  await page.getByRole('button', { name: 'Remove the model tones' }).click();
-  await expect(page.getByText('None is here yet.')).toBeVisible();
+  const remove = async () => {
+    await page.getByRole('button', { name: 'Remove the model tones' }).click();
+    await expect(page.getByText('None is here yet.')).toBeVisible();
+  };
+  await remove();
   await expect(page.getByLabel('Recogniser')).toHaveValue('local');
+
+  // A file of one's own is sent, tried like any other, and forgotten, whatever comes of it.
+  const file = page.getByLabel('File of a model');
+  await page.getByLabel('SHA-256').fill('no digest');
+  await file.setInputFiles(archive);
+  await expect(page.getByLabel('SHA-256')).toBeFocused();
+  await page.getByLabel('SHA-256').fill('');
+  await file.setInputFiles({ name: 'fog & lamps.zip', mimeType: 'application/zip', buffer: Buffer.from('no archive at all') });
+  await expect(page.getByRole('alert')).toContainText('is no name for a model');
+  await page.getByRole('button', { name: 'All right' }).click();
+  await file.setInputFiles({ name: 'fog.zip', mimeType: 'application/zip', buffer: Buffer.from('no archive at all') });
+  await expect(page.getByRole('alert')).toContainText('This is no archive that can be read');
+  await page.getByRole('button', { name: 'All right' }).click();
+  await file.setInputFiles(archive);
+  await expect(page.getByRole('list', { name: 'Models here' })).toContainText(/tones.*CTC, 1 MB, any language/, {
+    timeout: 30_000,
+  });
+  await expect.poll(() => readdirSync(join(app.folder, 'data', 'uploads'))).toEqual([]);
+  expect(
+    (await page.request.post(`${app.address}/api/models/adding`, { data: { upload: 'ab'.repeat(16), languages: [] } })).status(),
+  ).toBe(404);
+  await remove();
   await app.json(`/api/episodes/${id}`, 'DELETE');
   server.close();
 });

@@ -41,10 +41,15 @@ export const modelList = z.object({
 });
 export type ModelList = z.infer<typeof modelList>;
 
-export const askModel = z.object({
-  address: z.string().check(z.trim(), z.url({ protocol: /^https?$/ }), z.maxLength(2000)),
+const asked = {
   languages: z.array(z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/))).check(z.maxLength(50)),
   /** SHA-256 that its archive must have */
   digest: z.optional(z.string().check(z.regex(/^[0-9a-fA-F]{64}$/))),
-});
+};
+
+/** A model to be added: where it is fetched from, or the upload that brought it. */
+export const askModel = z.union([
+  z.object({ ...asked, address: z.string().check(z.trim(), z.url({ protocol: /^https?$/ }), z.maxLength(2000)) }),
+  z.object({ ...asked, upload: z.string().check(z.regex(/^[0-9a-f]{32}$/)) }),
+]);
 export type AskModel = z.infer<typeof askModel>;

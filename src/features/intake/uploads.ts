@@ -1,5 +1,6 @@
 import { type PreviousUpload, Upload } from 'tus-js-client';
 import { createStore } from 'zustand';
+import type { AskModel } from '@/core/contract/models.ts';
 import { ApiError, api } from '../api.ts';
 
 /** A file on its way to the shelf. */
@@ -33,15 +34,31 @@ function change(key: string, values: Partial<Incoming>): void {
 /** Where what was sent goes. */
 export type Target = { readonly episode?: string };
 
+/** Has the server make something of what was sent. @returns the episode, if one was made */
+type Take = (upload: string) => Promise<string | undefined>;
+
+const into =
+  ({ episode }: Target): Take =>
+  async (upload) => {
+    const wanted = { from: 'upload', upload } as const;
+    return (await (episode === undefined ? api.create(wanted) : api.addRecording(episode, wanted))).id;
+  };
+
 /** Sends files, one by one or all into one episode, in their order: each is added when those before it are. */
 export function bringAll(files: Iterable<File>, target: Target, onAdded: () => void): void {
   let before: Promise<unknown> = Promise.resolve();
-  for (const file of files) before = bring(file, async () => target, before, onAdded);
+  for (const file of files) before = bring(file, async () => into(target), before, onAdded);
 }
 
 /** Goes on with an upload that stopped. */
 export function goOn(file: File, uploadId: string, onAdded: () => void): void {
-  void bring(file, async () => ({}), Promise.resolve(), onAdded, uploadId);
+  void bring(file, async () => into({}), Promise.resolve(), onAdded, uploadId);
+}
+
+/** Sends a model that hears or tells speakers apart. */
+export function bringModel(file: File, about: Pick<AskModel, 'languages' | 'digest'>, onAdded: () => void): void {
+  const take: Take = (upload) => api.addModel({ ...about, upload }).then(() => undefined);
+  void bring(file, async () => take, Promise.resolve(), onAdded, undefined, { purpose: 'model' });
 }
 
 /** Names of the uploads that this page is sending. */
@@ -50,7 +67,7 @@ export const sending = (): string[] => [...running.values()].flatMap(({ url }) =
 /** Sends files that make one new episode. */
 export function bringTogether([first, ...more]: readonly File[], onAdded: () => void): void {
   if (!first) return;
-  const made = bring(first, async () => ({}), Promise.resolve(), onAdded);
+  const made = bring(first, async () => into({}), Promise.resolve(), onAdded);
   let before: Promise<unknown> = made;
   for (const file of more)
     before = bring(
@@ -58,7 +75,7 @@ export function bringTogether([first, ...more]: readonly File[], onAdded: () => 
       async () => {
         const episode = await made;
         if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
-        return { episode };
+        return into({ episode });
       },
       before,
       onAdded,
@@ -66,17 +83,19 @@ export function bringTogether([first, ...more]: readonly File[], onAdded: () => 
 }
 
 /**
- * Sends a file, going on where an earlier try for the same file stopped, and adds it where it is wanted.
+ * Sends a file, going on where an earlier try for the same file stopped, and has it taken.
+ * @param taking what takes it, asked for when it is sent
  * @param before settles when it may be added
  * @param uploadId what the server has part of; where this browser does not remember it
  * @returns the episode that was made, undefined when none was
  */
 function bring(
   file: File,
-  target: () => Promise<Target>,
+  taking: () => Promise<Take>,
   before: Promise<unknown>,
   onAdded: () => void,
   uploadId?: string,
+  about: Readonly<Record<string, string>> = {},
 ): Promise<string | undefined> {
   const key = crypto.randomUUID();
   incoming.setState(({ list }) => ({
@@ -93,7 +112,7 @@ function bring(
     ...(uploadId !== undefined && { uploadUrl: `/api/uploads/${uploadId}` }),
     chunkSize: CHUNK_BYTES,
     retryDelays: RETRIES,
-    metadata: { filename: file.name },
+    metadata: { filename: file.name, ...about },
     removeFingerprintOnSuccess: true,
     onProgress(sent) {
       if (startedAt === 0) {
@@ -111,12 +130,12 @@ function bring(
       return again;
     },
     onError: (error) => {
-      change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Drop the file again to go on.` });
+      change(key, { state: 'failed', message: `The upload stopped: ${plain(error)}. Bring the file again to go on.` });
       resolve(undefined);
     },
     onSuccess: async () => {
       await before;
-      resolve(await add(key, upload, target, onAdded));
+      resolve(await add(key, upload, taking, onAdded));
     },
   });
   running.set(key, upload);
@@ -133,23 +152,22 @@ function bring(
 }
 
 /** Asks the server to take what was sent until it has answered; asking twice takes it once. @returns the episode, if one was made */
-async function add(key: string, upload: Upload, target: () => Promise<Target>, onAdded: () => void): Promise<string | undefined> {
+async function add(key: string, upload: Upload, taking: () => Promise<Take>, onAdded: () => void): Promise<string | undefined> {
   change(key, { state: 'checking' });
   const id = new URL(upload.url ?? '', location.href).pathname.split('/').at(-1) ?? '';
-  const wanted = { from: 'upload', upload: id } as const;
-  let episode: string | undefined;
+  let take: Take;
   try {
-    ({ episode } = await target());
+    take = await taking();
   } catch (error) {
     change(key, { state: 'failed', message: (error as Error).message });
     return undefined;
   }
   for (let tries = 0; ; tries++) {
     try {
-      const made = episode === undefined ? await api.create(wanted) : await api.addRecording(episode, wanted);
+      const made = await take(id);
       dismiss(key);
       onAdded();
-      return made.id;
+      return made;
     } catch (error) {
       if (tries < CHECK_RETRIES && !(error instanceof ApiError && error.status < 500)) {
         await new Promise((resolve) => setTimeout(resolve, CHECK_RETRY_MS));

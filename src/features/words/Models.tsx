@@ -1,10 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type AskModel, type ModelList, rightIn100 } from '@/core/contract/models.ts';
 import { spokenBytes } from '@/ui/bytes.ts';
+import { FileButton } from '@/ui/FileButton.tsx';
 import { Measure } from '@/ui/Measure.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
+import { IncomingList } from '../intake/IncomingList.tsx';
+import { bringModel } from '../intake/uploads.ts';
 import { ModelGuide } from './ModelGuide.tsx';
 
 const LOOK_MS = 700;
@@ -39,8 +42,8 @@ export function Models({ onChange }: Props) {
     <>
       {models.length === 0 && !adding && (
         <p className="text-xs leading-snug quiet">
-          None is here yet. A model hears far better than the last resort. Put the address of an archive of ONNX files with
-          tokens.txt below, or on the server: <code>bin/zetemis models add FILE</code>.
+          None is here yet. A model hears far better than the last resort. Bring an archive of ONNX files with tokens.txt below,
+          by its address or as a file of yours, or on the server: <code>bin/zetemis models add FILE</code>.
         </p>
       )}
       <ul aria-label="Models here">
@@ -51,8 +54,13 @@ export function Models({ onChange }: Props) {
       {adding ? (
         <Adding adding={adding} onStop={() => void after(api.stopAddingModel())} />
       ) : (
-        <Add room={room} onAdd={(wanted) => after(api.addModel(wanted))} />
+        <Add
+          room={room}
+          onAdd={(wanted) => after(api.addModel(wanted))}
+          onFile={(file, about) => bringModel(file, about, () => void after(Promise.resolve()))}
+        />
       )}
+      <IncomingList />
       <Said message={said} />
       <ModelGuide />
     </>
@@ -107,19 +115,21 @@ interface AddProps {
   /** bytes that the disk of the server has left */
   readonly room: number;
   readonly onAdd: (wanted: AskModel) => Promise<void>;
+  readonly onFile: (file: File, about: Pick<AskModel, 'languages' | 'digest'>) => void;
 }
 
-function Add({ room, onAdd }: AddProps) {
+function Add({ room, onAdd, onFile }: AddProps) {
   const [address, setAddress] = useState('');
   const [languages, setLanguages] = useState('');
   const [digest, setDigest] = useState('');
-  const wanted = { address, languages: languages.split(SPACES).filter(Boolean), ...(digest.trim() && { digest: digest.trim() }) };
+  const digestInput = useRef<HTMLInputElement>(null);
+  const about = { languages: languages.split(SPACES).filter(Boolean), ...(digest.trim() && { digest: digest.trim() }) };
   return (
     <form
       className="mt-1 border-base-300 border-t pt-1 text-xs"
       onSubmit={(event) => {
         event.preventDefault();
-        void onAdd(wanted);
+        void onAdd({ ...about, address });
       }}
     >
       <label className="block">
@@ -147,6 +157,7 @@ function Add({ room, onAdd }: AddProps) {
           SHA-256, if you have it
           <input
             className="input input-xs block w-full"
+            ref={digestInput}
             pattern="\s*[0-9a-fA-F]{64}\s*"
             value={digest}
             onChange={(event) => setDigest(event.target.value)}
@@ -156,7 +167,18 @@ function Add({ room, onAdd }: AddProps) {
           Add
         </button>
       </div>
-      <p className="quiet">{spokenBytes(room)} of room on the server.</p>
+      <p className="mt-1 flex items-center justify-between gap-2 quiet">
+        {spokenBytes(room)} of room on the server.
+        <FileButton
+          label="File of a model"
+          accept=".bz2,.gz,.tgz,.tbz,.tbz2,.tar,.zip,.onnx,.ort"
+          onFiles={([file]) => {
+            if (file && (digestInput.current?.reportValidity() ?? true)) onFile(file, about);
+          }}
+        >
+          Send a file instead …
+        </FileButton>
+      </p>
     </form>
   );
 }

@@ -81,7 +81,7 @@ export async function finishedUpload(id: string): Promise<{ path: string; name: 
   return { path: join(uploadsFolder(), id), name: upload.metadata?.filename ?? 'recording' };
 }
 
-/** Uploads that wait for somebody to go on with them, or to make something of what was sent. */
+/** Recordings that wait for somebody to go on sending them, or to make something of what was sent. */
 export async function unfinishedUploads(): Promise<UnfinishedUpload[]> {
   const ids = (await fileStore().configstore.list?.()) ?? [];
   const found = await Promise.all(
@@ -91,7 +91,7 @@ export async function unfinishedUploads(): Promise<UnfinishedUpload[]> {
         .getUpload(id)
         .catch(() => undefined);
       const file = await stat(join(uploadsFolder(), id)).catch(() => undefined);
-      if (!upload || !file || upload.size === undefined) return [];
+      if (!upload || !file || upload.size === undefined || upload.metadata?.purpose === 'model') return [];
       const idle = Math.max(0, Math.round((Date.now() - file.mtimeMs) / 1000));
       return [{ id, name: cleanName(upload.metadata?.filename ?? ''), bytes: upload.size, received: upload.offset, idle }];
     }),

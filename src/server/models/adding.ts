@@ -2,9 +2,11 @@ import { type ChildProcess, fork } from 'node:child_process';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { ADDING_STEPS, type AskModel, type ModelList } from '@/core/contract/models.ts';
+import { cleanName } from '../media/cleanName.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { removeModel } from '../media/models/addModel.ts';
 import { modelsFolder, modelsIn } from '../media/models/models.ts';
+import { discardUpload, finishedUpload } from '../media/uploads.ts';
 import { Refusal } from '../refusal.ts';
 import { roomAt } from '../room.ts';
 import { ROOT } from '../root.ts';
@@ -34,12 +36,21 @@ export async function listModels(): Promise<ModelList> {
   };
 }
 
-/** Begins to add the model at an address, in a process of its own. @throws Refusal while another is being added */
-export function beginAdding({ address, languages, digest }: AskModel): void {
+/** Where a model comes from, and how that is shown. */
+interface Origin {
+  readonly source: string;
+  readonly called?: string;
+  readonly shown: string;
+}
+
+/**
+ * Begins to add a model, in a process of its own. What was sent for it is forgotten when that has ended.
+ * @throws Refusal while another is being added, or when what should be sent is not here
+ */
+export async function beginAdding(wanted: AskModel): Promise<void> {
+  const from = await originOf(wanted);
   if (child) throw new Refusal(409, 'Another model is being added.');
-  const { origin, pathname } = new URL(address);
-  // What may be secret is not shown.
-  const source = `${origin}${pathname}`;
+  const { shown: source } = from;
   const process = fork(ENTRY, [], { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
   child = process;
   let progress: ModelList['adding'] = { source, step: 'fetching', share: null, problem: null };
@@ -58,8 +69,19 @@ export function beginAdding({ address, languages, digest }: AskModel): void {
   process.on('exit', (code) => {
     if (code) tell({ problem: 'It ended before it was done.' });
     if (child === process) child = undefined;
+    if ('upload' in wanted) void discardUpload(wanted.upload);
   });
-  process.send({ source: address, languages, digest });
+  process.send({ source: from.source, called: from.called, languages: wanted.languages, digest: wanted.digest });
+}
+
+async function originOf(wanted: AskModel): Promise<Origin> {
+  if ('upload' in wanted) {
+    const { path, name } = await finishedUpload(wanted.upload);
+    return { source: path, called: name, shown: cleanName(name) };
+  }
+  const { origin, pathname } = new URL(wanted.address);
+  // What may be secret is not shown.
+  return { source: wanted.address, shown: `${origin}${pathname}` };
 }
 
 /** Stops adding, or forgets why it failed. What was fetched is kept. */

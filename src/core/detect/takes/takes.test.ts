@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { find, quiet, said } from '../made.test-help.ts';
+import type { Word } from '../../transcript/word.ts';
+import { find, quiet, said, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 
@@ -212,5 +213,31 @@ describe('takes by their words', () => {
     const timed = said(words.join(' '));
     const found = find({ levels: quiet.levels, duration: 8000, words: timed }, { takes: 'words' });
     expect(found.filter(({ kind }) => kind === 'retake').length).toBeGreaterThanOrEqual(195);
+  });
+});
+
+describe('a try during which somebody else speaks', () => {
+  const line = 'The tower has two hundred steps up to the top.';
+  const marn = script(line, line).map((one) => ({ ...one, speaker: 'Marn' }));
+  const sparesAmong = (words: Word[]) =>
+    find({ levels: quiet.levels, duration: 300, words: words.sort((a, b) => a.start - b.start) }, { takes: 'words' }).filter(
+      ({ kind }) => kind === 'retake',
+    );
+  const tobit = (at: number, text = 'lovely') => ({ ...word(text, at, at + 0.4), speaker: 'Tobit' });
+
+  it('is asked about and does not go by itself, since the other would be cut with it', () => {
+    const [first] = marn as [Word];
+    const alone = sparesAmong([...marn]);
+    expect(alone).toMatchObject([{ evidence: expect.not.objectContaining({ overOthers: 1 }) }]);
+    expect(alone[0]?.confidence).toBeGreaterThan(0.97);
+    for (const at of [first.start + 0.6, first.start + 2.1])
+      expect(sparesAmong([...marn, tobit(at)])).toMatchObject([{ confidence: 0.5, evidence: { overOthers: 1 } }]);
+  });
+
+  it('goes as ever with what is said to whoever cuts between the tries', () => {
+    const end = Math.max(...marn.slice(0, 10).map(({ end }) => end));
+    const [spare] = sparesAmong([...marn, tobit(end + 0.3, 'sorry')]);
+    expect(spare?.confidence).toBeGreaterThan(0.97);
+    expect(spare?.end).toBeGreaterThan(end + 0.6);
   });
 });

@@ -8,6 +8,7 @@ import { type Decided, type Detector, type Material, type Proposal, proposalId }
 import type { Settings } from '../settings.ts';
 import { loudestOf } from '../words/joining.ts';
 import { lexiconOf, phrasesOf } from '../words/lexicon.ts';
+import { withOthers } from '../words/wordEvidence.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
 import type { DecidedTakes } from './decidedTakes.ts';
@@ -308,7 +309,10 @@ function sparesOf(prepared: PreparedTakes, group: TakeGroup, settings: Settings)
     if (run.made?.start !== start || run.made.end !== end) {
       const proposals = run.parts.map((part, k) => {
         const next = run.parts[k + 1];
-        return spare(group, part, { start: k === 0 ? start : part.start, end: next ? next.start : end });
+        const proposal = spare(group, part, { start: k === 0 ? start : part.start, end: next ? next.start : end });
+        if (group.chosen) return proposal;
+        const [from, to] = wordsIn(prepared.spoken.words, part);
+        return to > from ? withOthers(proposal, prepared.spoken, from, to - from) : proposal;
       });
       run.made = { start, end, proposals };
     }

@@ -50,17 +50,19 @@ function likeness({ listened, soundsLike = 0 }: Evidence): string[] {
   return soundsLike <= UNLIKE ? ['it does not sound like hesitating'] : [];
 }
 
+const OVER_OTHERS = 'somebody else speaks meanwhile, and would be cut with it';
+
 /** What makes a written word doubtful, whatever it says. */
 function doubtsOf({ sure = 1, inexactTouches = 0, overOthers = 0 }: Evidence): string[] {
   return [
-    ...(overOthers > 0 ? ['somebody else speaks meanwhile, and would be cut with it'] : []),
+    ...(overOthers > 0 ? [OVER_OTHERS] : []),
     ...(sure < UNSURE ? ['the recogniser was not sure of it'] : []),
     ...(inexactTouches > 0 ? ['its neighbours are close, and the times of this transcript are not exact'] : []),
   ];
 }
 
 function retakeReasons(evidence: Evidence): string[] {
-  const { matches, equal, broken, cue, wordsBetween = 0, listened, heardAlike, worst = 0 } = evidence;
+  const { matches, equal, broken, cue, wordsBetween = 0, listened, heardAlike, worst = 0, overOthers = 0 } = evidence;
   const otherwise = Object.keys(evidence).flatMap((name) => (name.startsWith(OTHERWISE) ? [name.slice(OTHERWISE.length)] : []));
   return [
     ...(matches === undefined ? [] : [equal ? 'word for word the same' : `${matches} words the same`]),
@@ -70,6 +72,7 @@ function retakeReasons(evidence: Evidence): string[] {
     ...(wordsBetween > 0 ? ['but something else is said between'] : []),
     ...(heardAlike ? [worst > DIFFERS ? 'sounds alike but for one place' : 'sounds alike all through'] : []),
     ...(listened && !heardAlike ? ['but it does not sound alike'] : []),
+    ...(overOthers > 0 ? [`but ${OVER_OTHERS}`] : []),
   ];
 }
 

@@ -17,6 +17,8 @@ import { tryNetwork } from './voices.ts';
 
 export interface AddingOptions {
   readonly folder?: string | undefined;
+  /** name of the file, where its path does not tell */
+  readonly called?: string | undefined;
   /** in place of what its files say */
   readonly name?: string | undefined;
   readonly languages?: readonly string[] | undefined;
@@ -44,7 +46,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
   const wrong = options.languages?.find((tag) => !isLanguage(tag));
   if (wrong !== undefined) throw new MediaError(`"${wrong}" names no language: en, pt-BR and the like do.`);
   const url = addressIn(source);
-  const place = url ? decoded(url.pathname) : source;
+  const place = url ? decoded(url.pathname) : (options.called ?? source);
   const name = options.name ?? nameOf(place);
   if (!PLAIN_NAME.test(name))
     throw new MediaError(`"${name}" is no name for a model: letters, figures, spaces, dots and dashes are.`);
@@ -81,7 +83,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
       kind: files.kind,
       languages: options.languages ?? (await languagesOf(inside)),
       bytes: files.bytes,
-      from: url ? `${url.origin}${url.pathname}` : basename(source),
+      from: url ? `${url.origin}${url.pathname}` : basename(place),
       digest,
       ...tried,
       added: new Date().toISOString(),
