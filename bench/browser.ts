@@ -37,12 +37,13 @@ export async function benchBrowser(
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     // The compiler names functions by a helper of its own, which a page does not have.
     await page.addInitScript('globalThis.__name = (named) => named');
+    await page.addInitScript(TELL_SOUNDS);
     const json = asking(service.address);
     tell(
       await open(page, `${service.address}/episodes/${id}`, 'whose cut the shelf has worked out', () => json('/api/episodes')),
     );
     tell(await open(page, `${service.address}/episodes/${id}`, 'whose cut nobody knows', () => json(...decided(id))));
-    for (const part of [machine, slide, whatIf, scroll, editWords, takes, machine]) tell(await part(page));
+    for (const part of [machine, slide, whatIf, scroll, editWords, takes, docket, machine]) tell(await part(page));
   } finally {
     await browser.close();
     await service.stop();
@@ -287,6 +288,52 @@ async function takes(page: Page): Promise<Line[]> {
       value: `${slowest.toFixed(0)} ms at most (${times.length} steps)`,
       goal: '< 50 ms',
       ok: slowest < 50 && times.length >= 10,
+    },
+  ];
+}
+
+/** Has the page tell when each sound that it starts is to be heard. */
+const TELL_SOUNDS = `globalThis.sounds = [];
+const begin = AudioBufferSourceNode.prototype.start;
+AudioBufferSourceNode.prototype.start = function (when = 0, ...rest) {
+  globalThis.sounds.push(performance.now() + 1000 * Math.max(0, when - this.context.currentTime));
+  return begin.call(this, when, ...rest);
+};`;
+
+/** The docket: opening it, and going from one entry to the next, until that is heard. */
+async function docket(page: Page): Promise<Line[]> {
+  const opened = performance.now();
+  await page.keyboard.press('Shift+Digit5');
+  await page.locator('[data-figure="wrong-cuts"]', { hasText: /\d/ }).waitFor();
+  const opening = performance.now() - opened;
+  const entries = Number.parseInt((await page.locator('[data-figure="docket-left"]').textContent()) ?? '', 10);
+  await page.locator('section[aria-label="Score"]').focus();
+  const times = await page.evaluate(async () => {
+    const { sounds } = globalThis as unknown as { sounds: number[] };
+    const times: number[] = [];
+    for (let k = 0; k < 16; k++) {
+      sounds.length = 0;
+      const start = performance.now();
+      const key = k === 0 ? { key: 'f', code: 'KeyF' } : { key: 'e', code: 'KeyE' };
+      document.activeElement?.dispatchEvent(new KeyboardEvent('keydown', { ...key, bubbles: true }));
+      while (sounds.length === 0 && performance.now() - start < 5000) await new Promise((resolve) => setTimeout(resolve, 4));
+      times.push((sounds[0] ?? Number.POSITIVE_INFINITY) - start);
+      // Nobody judges an entry that was not heard.
+      await new Promise((resolve) => setTimeout(resolve, 1200));
+    }
+    return times;
+  });
+  // The first one opens the sound device, too.
+  const [first = 0, ...others] = times;
+  others.sort((a, b) => a - b);
+  const [middle, slowest] = [others[others.length >> 1] ?? 0, others.at(-1) ?? 0];
+  return [
+    { what: `opening the docket (${entries} entries)`, value: `${opening.toFixed(0)} ms`, goal: '< 200 ms', ok: opening < 200 },
+    {
+      what: `from one entry to the sound of the next (${others.length} steps)`,
+      value: `${middle.toFixed(0)} ms in the middle, ${slowest.toFixed(0)} at most, ${first.toFixed(0)} the first`,
+      goal: '< 100 ms',
+      ok: slowest < 100,
     },
   ];
 }

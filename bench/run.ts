@@ -25,6 +25,7 @@ import { benchBrowser } from './browser.ts';
 import type { Line } from './line.ts';
 import { longRecording } from './recording.ts';
 import { benchRender } from './render.ts';
+import { benchRequests } from './requests.ts';
 import { benchTakes } from './takes.ts';
 import { benchEdges, benchWords } from './words.ts';
 
@@ -70,6 +71,7 @@ try {
   if (wants('words')) tell(await benchWords());
   if (wants('words') || wants('edges')) tell(await benchEdges());
   if (wants('render')) tell(await benchRender(work));
+  if (wants('requests')) tell(await benchRequests(work));
   if (wants('browser')) await benchBrowser(recording, tell);
 } finally {
   rmSync(work, { recursive: true, force: true });

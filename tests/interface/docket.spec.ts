@@ -284,6 +284,11 @@ test('tabs follow arrow keys, the trays are as wide as they are pulled, and the 
   await page.keyboard.press('Space');
   await expect(page.getByRole('button', { name: 'Play or stop' })).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('k');
+  for (const theme of ['booth', 'paper']) {
+    await page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(violations.map(({ id, nodes }) => `${theme} ${id} ${nodes[0]?.html}`)).toEqual([]);
+  }
   const popup = page.waitForEvent('popup');
   await page.getByRole('button', { name: 'Picture in a window of its own' }).click();
   const own = await popup;
