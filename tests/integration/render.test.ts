@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { extname, join } from 'node:path';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { extname, join, resolve } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
@@ -188,6 +188,20 @@ describe('rendered sound', () => {
     expect(() => zetemis(rising, '--to', to, '--clean', 'very')).toThrow(/off, some, much/);
     expect(zetemis(rising, '--to', to, '--clean', '--loudness', 'podcast')).toMatch(/-1[56]\.\d LUFS \(-/);
     expect(readdirSync(folder).filter((name) => /cleaning|rendering/.test(name))).toEqual([]);
+  });
+
+  it('is told from the folder that it lies in, as files are named there', () => {
+    const here = join(folder, 'here');
+    mkdirSync(here);
+    copyFileSync(rising, join(here, 'talk.wav'));
+    const source = ['-f', 'lavfi', '-i', 'testsrc=size=160x90:rate=25:d=4', '-i', 'talk.wav', '-shortest', '-pix_fmt', 'yuv420p'];
+    execFileSync('ffmpeg', ['-v', 'error', ...source, '-g', '25', 'talk.mp4'], { cwd: here });
+    const zetemis = (...options: string[]) =>
+      execFileSync(resolve('bin/zetemis'), ['render', ...options, '--keep', 'kept'], { cwd: here, encoding: 'utf8' });
+    expect(zetemis('talk.wav', '--to', 'out.flac', '--clean')).toContain('out.flac');
+    expect(zetemis('talk.mp4', '--to', 'out.mp4')).toContain('sound and picture');
+    expect(zetemis('talk.mp4', '--to', 'quick.mp4', '--quick')).toContain('quick.mp4');
+    expect(readdirSync(here).sort()).toEqual(['kept', 'out.flac', 'out.mp4', 'quick.mp4', 'talk.mp4', 'talk.wav']);
   });
 });
 

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import { isCopied, isOfPicture, type RenderChoices, tracksIn } from '@/core/render/choices.ts';
 import { withCopies } from '@/core/render/copying.ts';
@@ -47,7 +47,10 @@ const LEAST_BITS = 60_000;
  * where it was killed. The file is there when it is whole; one of that name is replaced then.
  * @throws MediaError when a recording cannot be decoded, or the file not written
  */
-export async function renderFile(rendering: Rendering, to: string, work: string, running: Running): Promise<Rendered> {
+export async function renderFile(wanted: Rendering, target: string, folder: string, running: Running): Promise<Rendered> {
+  // ffmpeg runs in the work folder.
+  const [to, work] = [resolve(target), resolve(folder)];
+  const rendering = { ...wanted, files: wanted.files.map(withWholePaths) };
   const { choices, programme, files } = rendering;
   if (programme.length === 0) throw new MediaError('Nothing is left of the recording: there is nothing to render.');
   await mkdir(work, { recursive: true });
@@ -62,6 +65,12 @@ export async function renderFile(rendering: Rendering, to: string, work: string,
     await rm(part, { force: true });
   }
 }
+
+const withWholePaths = (file: SoundFile): SoundFile => ({
+  ...file,
+  path: resolve(file.path),
+  ...(file.sound && { sound: { ...file.sound, path: resolve(file.sound.path) } }),
+});
 
 /** Picture and sound side by side, each by processes of its own, and then together as they are. */
 async function filmedFile(rendering: Rendering, to: string, work: string, { signal, onProgress }: Running): Promise<Rendered> {
