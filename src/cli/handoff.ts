@@ -18,7 +18,7 @@ import { partsOf, within } from '@/core/programme/parts.ts';
 import { formatClock } from '@/core/time/clock.ts';
 import { framesToSeconds, spokenRate, spokenRatio } from '@/core/time/rate.ts';
 import { analyse, type Episode, type Options, planOf } from './analyse.ts';
-import { collect } from './options.ts';
+import { checkTargets, collect } from './options.ts';
 
 /** How `--removed` is written on the command line. */
 const REMOVED: Readonly<Record<string, RemovedAs>> = { gone: 'gone', 'as-disabled': 'disabled', marked: 'marked' };
@@ -87,6 +87,7 @@ function collectBreak(text: string, before: Break[] = []): Break[] {
 
 async function exportAll(media: string[], options: ExportOptions): Promise<void> {
   const outputs = options.to.map((path) => ({ path, output: outputOrRefuse(path) }));
+  checkTargets(...options.to);
   const beside = [
     ...(options.captions ? captionFormats(options.captions) : []),
     ...(options.chapters ? OUTPUTS.filter(({ id }) => /chapters|ffmetadata/.test(id)) : []),
@@ -221,6 +222,7 @@ const TIMELINE = /\.(edl|otio|xml)$/i;
 
 async function compareWithEdited(files: string[], options: OutOptions & { json?: string; to?: string[] }): Promise<void> {
   const outputs = (options.to ?? []).map((path) => ({ path, output: outputOrRefuse(path) }));
+  checkTargets(...(options.to ?? []), options.json ?? '-');
   const isAnyTimeline = files.some((file) => TIMELINE.test(file));
   const edited = isAnyTimeline ? files.filter((file) => TIMELINE.test(file)) : files.slice(-1);
   const media = files.filter((file) => !edited.includes(file));

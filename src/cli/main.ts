@@ -24,7 +24,7 @@ import { addKeepingCommands } from './keep.ts';
 import { heardIn, hesitationOf, settled } from './material.ts';
 import { withMeasures } from './measures.ts';
 import { addModelCommands } from './models.ts';
-import { collect } from './options.ts';
+import { checkTargets, collect } from './options.ts';
 import { addRenderCommand } from './render.ts';
 
 const program = new Command('zetemis')
@@ -41,6 +41,7 @@ common(program.command('detect <media...>'))
   });
 
 async function detectOne(media: readonly string[], options: Options & { json?: string }): Promise<void> {
+  if (options.json) checkTargets(options.json);
   const plan = planOf(await analyse(media, options), { rate: options.rate });
   const text = jsonFormat.write(plan)[0]?.text ?? '';
   if (options.json === '-') process.stdout.write(text);
@@ -92,6 +93,7 @@ program
       throw new TranscriptError(
         `No transcript format has the ending “.${ending}”. Known: ${TRANSCRIPT_FORMATS.map((f) => `.${f.id}`).join(', ')}.`,
       );
+    checkTargets(options.to);
     const transcript = await wordsOf(source, options);
     await writeFile(options.to, format.write(transcript));
     process.stdout.write(`wrote ${options.to}: ${transcript.words.length} words\n`);

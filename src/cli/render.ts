@@ -1,12 +1,22 @@
 import { rm } from 'node:fs/promises';
 import { extname, join } from 'node:path';
-import type { Command } from 'commander';
+import { type Command, Option } from 'commander';
 import { z } from 'zod';
 import { type Cleaning, NOISE_STEPS, USUAL_CLEANING } from '@/core/clean/cleaning.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
-import { endingOf, isOfPicture, LOUDNESS, RENDER_FORMAT_IDS, type RenderChoices, renderChoices } from '@/core/render/choices.ts';
+import {
+  CAPTIONED,
+  endingOf,
+  isOfPicture,
+  LOUDNESS,
+  PICTURE_SIZES,
+  QUALITIES,
+  RENDER_FORMAT_IDS,
+  type RenderChoices,
+  renderChoices,
+} from '@/core/render/choices.ts';
 import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { cleanedFacts, cleanSound } from '@/server/media/clean/cleanSound.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
@@ -14,7 +24,7 @@ import { probe } from '@/server/media/probe.ts';
 import type { SoundFile } from '@/server/media/render/clockSamples.ts';
 import { renderFile } from '@/server/media/render/renderFile.ts';
 import { analyse, type Options } from './analyse.ts';
-import { collect } from './options.ts';
+import { checkTargets, collect } from './options.ts';
 
 const ENDINGS = [...new Set(RENDER_FORMAT_IDS.map((id) => `.${endingOf(id)}`))].join(', ');
 
@@ -49,12 +59,12 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
   common(program.command('render <media...>'))
     .description('render what is left as finished sound or video; several recordings are one episode')
     .requiredOption('--to <file>', `where to write: ${ENDINGS}`)
-    .option('--size <size>', 'of the picture: source, 1080, 720, upright, square')
+    .addOption(new Option('--size <size>', 'of the picture').choices(Object.keys(PICTURE_SIZES)))
     .option('--centre <x,y>', 'what stays in view where the picture is cut to a shape, as shares of its width and height')
-    .option('--quality <quality>', 'fine, usual, small')
+    .addOption(new Option('--quality <quality>', 'of the picture').choices(Object.keys(QUALITIES)))
     .option('--quick', 'copy what is untouched of a picture in H.264, and encode beside cuts alone: to .mp4 or .mkv')
     .option('--megabytes <size>', 'size that the file should have, in place of a quality', Number)
-    .option('--captions <how>', 'none, track, or burnt in; they need words')
+    .addOption(new Option('--captions <how>', 'they need words').choices(CAPTIONED))
     .option(
       '--clean [parts]',
       `clean the sound: rumble, hum, noise, tracks evened; parts beside commas: ${CLEANED_PARTS.join(', ')}`,
@@ -63,7 +73,7 @@ export function addRenderCommand(program: Command, common: (command: Command) =>
     .option('--apart', 'keep tracks apart, in a file that holds several: .mp4, .m4a, .mkv, .webm')
     .option('--loudness <target>', `LUFS, or by use: ${Object.keys(LOUDNESS).join(', ')}`)
     .option('--mask <word>', 'a word that is not to be heard; may be given several times', collect)
-    .option('--mask-by <how>', 'what is heard in its place: tone or silence', 'tone')
+    .addOption(new Option('--mask-by <how>', 'what is heard in its place').choices(['tone', 'silence']).default('tone'))
     .action(render);
 }
 
@@ -125,8 +135,11 @@ async function withCleaned(source: SoundFile, cleaning: Cleaning, path: string, 
 async function render(media: string[], options: RenderOptions): Promise<void> {
   // Said before minutes of measuring.
   const choices = choicesFrom(options);
+  checkTargets(options.to);
   const cleaning = cleaningFrom(options.clean);
   const { title, files, paths, cut, transcript } = await analyse(media, options);
+  if (choices.captions !== 'none' && transcript.words.length === 0)
+    throw new MediaError('There are no words to write captions from: give a transcript with --words.');
   const sources = await Promise.all(
     files.map(async ({ start, end }, k) => {
       const path = paths[k] as string;

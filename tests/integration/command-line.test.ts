@@ -94,6 +94,32 @@ describe('the command line', () => {
     expect((await zetemis('detect', talk, '--each', '--words', text)).stderr).toContain('do not go together');
   });
 
+  it('says before it measures anything that there is no folder to write into, and what can be chosen', async () => {
+    const nowhere = join(folder, 'nowhere');
+    for (const command of [
+      ['detect', talk, '--json', join(nowhere, 'x.json')],
+      ['export', talk, '--to', join(nowhere, 'x.otio')],
+      ['render', talk, '--to', join(nowhere, 'x.m4a')],
+      ['compare', talk, talk, '--to', join(nowhere, 'x.srt')],
+      ['words', talk, '--recognise', 'local', '--to', join(nowhere, 'x.vtt')],
+    ]) {
+      const { stderr, exitCode } = await zetemis(...command);
+      expect([stderr, exitCode]).toEqual([`zetemis: There is no folder ${nowhere} to write into.`, 1]);
+    }
+    expect(existsSync(nowhere)).toBe(false);
+    const captions = await zetemis('render', talk, '--no-speech', '--to', join(folder, 'x.mp4'), '--captions', 'track');
+    expect(captions.stderr).toContain('There are no words to write captions from');
+    for (const [option, value] of [
+      ['--captions', 'loud'],
+      ['--size', '12'],
+      ['--quality', 'best'],
+      ['--mask-by', 'horn'],
+    ] as const)
+      expect((await zetemis('render', talk, '--to', join(folder, 'x.mp4'), option, value)).stderr).toContain(
+        'Allowed choices are',
+      );
+  });
+
   it('sums up in a few lines, in words', async () => {
     const { stdout, exitCode } = await zetemis('detect', talk);
     expect(exitCode).toBe(0);

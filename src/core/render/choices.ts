@@ -84,6 +84,9 @@ export const PICTURE_SIZES = {
 export const QUALITIES = { fine: 'fine', usual: 'usual', small: 'small' } as const;
 export type Quality = keyof typeof QUALITIES;
 
+/** How captions are in a rendered file. */
+export const CAPTIONED = ['none', 'track', 'burnt in'] as const;
+
 /** Loudness by use: integrated, in LUFS (EBU R 128). */
 export const LOUDNESS = { podcast: -16, stereo: -14, broadcast: -23 } as const;
 
@@ -100,7 +103,7 @@ export const renderChoices = z.object({
   copies: z._default(z.boolean(), false),
   /** size that the file should have, in MB; null where the quality decides */
   megabytes: z._default(z.nullable(z.number().check(z.minimum(1), z.maximum(100_000))), null),
-  captions: z._default(z.enum(['none', 'track', 'burnt in']), 'none'),
+  captions: z._default(z.enum(CAPTIONED), 'none'),
   captionPlace: z._default(z.enum(['bottom', 'middle', 'top']), 'bottom'),
   /** height of the letters, in hundredths of the picture's */
   captionSize: z._default(z.number().check(z.minimum(2), z.maximum(15)), 6),
