@@ -1,3 +1,4 @@
+import { constants, setPriority } from 'node:os';
 import { ComputeProcess } from '@/server/compute/computeProcess.ts';
 import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { db } from '@/server/db/connection.ts';
@@ -13,6 +14,9 @@ import { sweep } from '@/server/sweep.ts';
 /** The queue worker: as many as one likes, on any machine that reaches the database and the media store. */
 const CONCURRENT_JOBS = 2;
 const SWEEP_MS = 3_600_000;
+
+// Whoever looks at a page on a machine with few cores goes first. What this starts goes after them, too.
+setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
 
 const shutdown = new AbortController();
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => shutdown.abort());
