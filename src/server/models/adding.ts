@@ -23,6 +23,8 @@ const STOP_MS = 5000;
 
 let adding: ModelList['adding'] = null;
 let child: ChildProcess | undefined;
+/** the upload that it is added from */
+let taken: string | undefined;
 
 /** Models that are here, and how far the one is that is being added. */
 export async function listModels(): Promise<ModelList> {
@@ -44,15 +46,19 @@ interface Origin {
 }
 
 /**
- * Begins to add a model, in a process of its own. What was sent for it is forgotten when that has ended.
+ * Begins to add a model, in a process of its own. What was sent for it is forgotten when that has ended. Asking again for the same
+ * upload changes nothing, so that a client that lost the answer can repeat the question.
  * @throws Refusal while another is being added, or when what should be sent is not here
  */
 export async function beginAdding(wanted: AskModel): Promise<void> {
+  const upload = 'upload' in wanted ? wanted.upload : undefined;
+  if (child && upload !== undefined && upload === taken) return;
   const from = await originOf(wanted);
   if (child) throw new Refusal(409, 'Another model is being added.');
   const { shown: source } = from;
   const process = fork(ENTRY, [], { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
   child = process;
+  taken = upload;
   let progress: ModelList['adding'] = { source, step: 'fetching', share: null, problem: null };
   const tell = (changed: Partial<NonNullable<ModelList['adding']>>) => {
     if (child !== process) return;
@@ -69,7 +75,7 @@ export async function beginAdding(wanted: AskModel): Promise<void> {
   process.on('exit', (code) => {
     if (code) tell({ problem: 'It ended before it was done.' });
     if (child === process) child = undefined;
-    if ('upload' in wanted) void discardUpload(wanted.upload);
+    if (upload !== undefined) void discardUpload(upload);
   });
   process.send({ source: from.source, called: from.called, languages: wanted.languages, digest: wanted.digest });
 }

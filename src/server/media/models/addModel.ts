@@ -59,7 +59,7 @@ export async function addModel(source: string, options: AddingOptions = {}): Pro
     if (fetched) await download(url.href, fetched, { signal, onShare: (share) => onProgress?.('fetching', share) });
     const from = fetched ?? source;
     const about = await stat(from).catch(() => undefined);
-    if (!about) throw new MediaError(`There is nothing at ${source}.`);
+    if (!about) throw new MediaError(`There is nothing at ${options.called ?? source}.`);
     if (about.isDirectory()) {
       await checkRoom(work, await sizeOf(from));
       await cp(from, work, { recursive: true, filter: async (path) => !(await stat(path)).isSymbolicLink() });
