@@ -267,7 +267,7 @@ async function takes(page: Page): Promise<Line[]> {
   const { count, times } = await page.evaluate(async () => {
     const painted = () => new Promise<void>((resolve) => requestAnimationFrame(() => setTimeout(resolve, 0)));
     const title = () => {
-      const heading = document.querySelector('[aria-label="Attempts at this line"] h3');
+      const heading = document.querySelector('[aria-label="Attempts at this line"] h2');
       return [...(heading?.childNodes ?? [])].map((node) => (node instanceof Text ? node.data : '')).join('');
     };
     const times: number[] = [];

@@ -26,7 +26,7 @@ export function RenderRows({ renders, onChange }: Props) {
   if (renders.length === 0) return null;
   return (
     <section className="mt-3" aria-label="Rendered files">
-      <h3 className="font-semibold">Rendered</h3>
+      <h2 className="font-semibold">Rendered</h2>
       <ul>
         {renders.map((render) => (
           <Row key={render.id} render={render} onDo={doing} onPlay={() => setShown(render)} />

@@ -13,7 +13,7 @@ export function MovedList() {
   const lifted = useEpisode((s) => s.lifted);
   return (
     <section className="mt-2 border-base-300 border-t pt-2" aria-label="Moved passages">
-      <h3 className="mb-1 font-semibold text-sm">Moved</h3>
+      <h2 className="mb-1 font-semibold text-sm">Moved</h2>
       {moves.length === 0 && (
         <p className="text-xs leading-snug quiet">
           Select words or sound, cut them and paste them at the playhead; or drag the selection in As programme or Words alone.

@@ -14,7 +14,7 @@ export function PartList() {
   const parts = useMemo(() => partsOfEpisode({ cut, decisions }), [cut, decisions]);
   return (
     <section className="mt-2 border-base-300 border-t pt-2" aria-label="Parts">
-      <h3 className="mb-1 font-semibold text-sm">{parts.length < 2 ? 'Parts' : `${parts.length} parts`}</h3>
+      <h2 className="mb-1 font-semibold text-sm">{parts.length < 2 ? 'Parts' : `${parts.length} parts`}</h2>
       {parts.length < 2 && (
         <p className="text-xs leading-snug quiet">
           The programme is one part. Begin another at the playhead: parts can be played and handed off one by one.

@@ -40,7 +40,7 @@ export function RecordingList() {
   };
   return (
     <section className="pt-2" aria-label="Recordings">
-      <h3 className="mb-1 font-semibold text-sm">{ordered.length === 1 ? 'One recording' : `${ordered.length} recordings`}</h3>
+      <h2 className="mb-1 font-semibold text-sm">{ordered.length === 1 ? 'One recording' : `${ordered.length} recordings`}</h2>
       <ol
         aria-label="Recordings in their order"
         onDragOver={(event) => dragged !== undefined && event.preventDefault()}

@@ -30,7 +30,7 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
   const focused = focus && cut.same(focus);
   return (
     <section className="mt-3" aria-label="All proposals">
-      <h3 className="mb-1 font-semibold text-sm">All proposals</h3>
+      <h2 className="mb-1 font-semibold text-sm">All proposals</h2>
       {cut.count === 0 && <p className="text-sm">No pause is this long. Lower the shortest pause, or raise the threshold.</p>}
       <div ref={box} className="max-h-56 overflow-y-auto rounded border border-base-300 bg-base-100">
         <ul style={{ height: list.getTotalSize(), position: 'relative' }}>

@@ -23,7 +23,7 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
   if (asides.length === 0) return null;
   return (
     <section className="mt-3 [contain-intrinsic-size:auto_12rem] [content-visibility:auto]" aria-label="Asides">
-      <h3 className="mb-1 font-semibold text-sm">Not said to the listener?</h3>
+      <h2 className="mb-1 font-semibold text-sm">Not said to the listener?</h2>
       <ul className="rounded border border-base-300 bg-base-100">
         {asides.slice(0, SHOWN).map((aside) => (
           <li

@@ -26,7 +26,7 @@ export function GroupList() {
   });
   return (
     <section className="mt-3" aria-label="All takes">
-      <h3 className="mb-1 font-semibold text-sm">All takes</h3>
+      <h2 className="mb-1 font-semibold text-sm">All takes</h2>
       <div ref={box} className="max-h-40 overflow-y-auto rounded border border-base-300 bg-base-100">
         <ul style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {

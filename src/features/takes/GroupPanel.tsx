@@ -21,12 +21,12 @@ export function GroupPanel() {
   return (
     <section className="mt-2" aria-label="Attempts at this line">
       <div className="flex items-baseline justify-between gap-2">
-        <h3 className="font-semibold text-sm">
+        <h2 className="font-semibold text-sm">
           Take {at + 1} of {groups.length}
           <span className="tabular ml-2 font-normal text-xs">
             <Moment at={group.attempts[0]?.start ?? 0} />
           </span>
-        </h3>
+        </h2>
         <span className="flex gap-1">
           <CommandButton id="previous" className="btn btn-xs">
             Previous

@@ -36,7 +36,7 @@ const List = memo(function List({ cut }: { cut: CutView | undefined }) {
   if (!cut) return null;
   return (
     <section className="mt-2" aria-label="Fillers and repeats">
-      <h3 className="mb-1 font-semibold text-sm">Fillers and repeats</h3>
+      <h2 className="mb-1 font-semibold text-sm">Fillers and repeats</h2>
       {entries.length === 0 && <p className="text-sm">Nothing here looks like a filler or a repeat.</p>}
       <ul>
         {entries.map((entry) => (
