@@ -86,7 +86,8 @@ export async function benchRender(work: string): Promise<Line[]> {
   const film = join(work, 'film.mp4');
   const sources = ['-f', 'lavfi', '-i', 'testsrc2=s=1280x720:r=25:d=60', '-f', 'lavfi', '-i', 'sine=f=330:r=48000:d=60'];
   ffmpeg(...sources, '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac', film);
-  const video = (1 / (await encodedAlone(film, CHOSEN, work))) * (await rendered(film, 'mp4', 60, work));
+  const own = await encodedAlone(film, CHOSEN, work);
+  const video = (await rendered(film, 'mp4', 60, work)) / own;
   const copied = await copying(film, work);
   const talk = join(work, 'talk.flac');
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=c=pink:r=48000:d=1800:a=0.1', '-ac', '2', talk);

@@ -13,7 +13,7 @@ const WORDS = 20_000;
 const SECONDS = 30;
 const EACH_MS = 100;
 
-/** How long somebody waits for the shelf and for a decision while other people's transcripts and hand-offs are under way. */
+/** How long somebody waits for the shelf and for an episode while other people's transcripts and hand-offs are under way. */
 export async function benchRequests(work: string): Promise<Line[]> {
   const folder = join(work, 'requests');
   const media = join(folder, 'media');

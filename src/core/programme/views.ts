@@ -77,10 +77,9 @@ export function viewsOf(
 function isSilent(piece: Piece, edge: 'start' | 'end', silences: readonly Range[]): boolean {
   const at = piece[edge];
   const first = Math.max(0, firstAfter(silences.length, (k) => (silences[k] as Range).start, at) - 1);
-  return silences.slice(first, first + 2).some((silence) => {
-    const beside = edge === 'end' ? { start: at - MOST_SILENCE, end: at } : { start: at, end: at + MOST_SILENCE };
-    return overlapOf(beside, silence) >= MOST_SILENCE - SLACK && overlapOf(piece, beside) >= MOST_SILENCE - SLACK;
-  });
+  const beside = edge === 'end' ? { start: at - MOST_SILENCE, end: at } : { start: at, end: at + MOST_SILENCE };
+  const fills = (range: Range) => overlapOf(beside, range) >= MOST_SILENCE - SLACK;
+  return fills(piece) && silences.slice(first, first + 2).some(fills);
 }
 
 /** Times of the interface are rounded to ticks. */
