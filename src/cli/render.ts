@@ -136,10 +136,10 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
   // Said before minutes of measuring.
   const choices = choicesFrom(options);
   checkTargets(options.to);
+  if (choices.captions !== 'none' && !options.words?.length)
+    throw new MediaError('There are no words to write captions from: give a transcript with --words.');
   const cleaning = cleaningFrom(options.clean);
   const { title, files, paths, cut, transcript } = await analyse(media, options);
-  if (choices.captions !== 'none' && transcript.words.length === 0)
-    throw new MediaError('There are no words to write captions from: give a transcript with --words.');
   const sources = await Promise.all(
     files.map(async ({ start, end }, k) => {
       const path = paths[k] as string;

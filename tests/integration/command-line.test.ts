@@ -107,7 +107,7 @@ describe('the command line', () => {
       expect([stderr, exitCode]).toEqual([`zetemis: There is no folder ${nowhere} to write into.`, 1]);
     }
     expect(existsSync(nowhere)).toBe(false);
-    const captions = await zetemis('render', talk, '--no-speech', '--to', join(folder, 'x.mp4'), '--captions', 'track');
+    const captions = await zetemis('render', talk, '--to', join(folder, 'x.mp4'), '--captions', 'track');
     expect(captions.stderr).toContain('There are no words to write captions from');
     for (const [option, value] of [
       ['--captions', 'loud'],
