@@ -397,6 +397,10 @@ test('a model is brought by its address, hears the next recording, and is taken 
   await file.setInputFiles(archive);
   await expect(page.getByLabel('SHA-256')).toBeFocused();
   await page.getByLabel('SHA-256').fill('');
+  await page.getByLabel('Languages').fill('english?');
+  await file.setInputFiles(archive);
+  await expect(page.getByLabel('Languages')).toBeFocused();
+  await page.getByLabel('Languages').fill('');
   await file.setInputFiles({ name: 'fog & lamps.zip', mimeType: 'application/zip', buffer: Buffer.from('no archive at all') });
   await expect(page.getByRole('alert')).toContainText('is no name for a model');
   await page.getByRole('button', { name: 'All right' }).click();

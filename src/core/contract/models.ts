@@ -42,7 +42,9 @@ export const modelList = z.object({
 export type ModelList = z.infer<typeof modelList>;
 
 const asked = {
-  languages: z.array(z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/))).check(z.maxLength(50)),
+  languages: z
+    .array(z.string().check(z.regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{1,8})*$/, 'A language is written as en or pt-BR is.')))
+    .check(z.maxLength(50)),
   /** SHA-256 that its archive must have */
   digest: z.optional(z.string().check(z.regex(/^[0-9a-fA-F]{64}$/))),
 };

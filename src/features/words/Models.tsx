@@ -122,10 +122,11 @@ function Add({ room, onAdd, onFile }: AddProps) {
   const [address, setAddress] = useState('');
   const [languages, setLanguages] = useState('');
   const [digest, setDigest] = useState('');
-  const digestInput = useRef<HTMLInputElement>(null);
+  const form = useRef<HTMLFormElement>(null);
   const about = { languages: languages.split(SPACES).filter(Boolean), ...(digest.trim() && { digest: digest.trim() }) };
   return (
     <form
+      ref={form}
       className="mt-1 border-base-300 border-t pt-1 text-xs"
       onSubmit={(event) => {
         event.preventDefault();
@@ -137,7 +138,6 @@ function Add({ room, onAdd, onFile }: AddProps) {
         <input
           className="input input-xs block w-full"
           type="url"
-          required
           placeholder="https://…/model.tar.bz2"
           value={address}
           onChange={(event) => setAddress(event.target.value)}
@@ -149,6 +149,8 @@ function Add({ room, onAdd, onFile }: AddProps) {
           <input
             className="input input-xs block w-20"
             placeholder="as it says"
+            pattern="[a-zA-Z0-9\-]+([\s,]+[a-zA-Z0-9\-]+)*"
+            title="Such as en or pt-BR, several with commas between"
             value={languages}
             onChange={(event) => setLanguages(event.target.value)}
           />
@@ -157,13 +159,12 @@ function Add({ room, onAdd, onFile }: AddProps) {
           SHA-256, if you have it
           <input
             className="input input-xs block w-full"
-            ref={digestInput}
             pattern="\s*[0-9a-fA-F]{64}\s*"
             value={digest}
             onChange={(event) => setDigest(event.target.value)}
           />
         </label>
-        <button type="submit" className="btn btn-xs">
+        <button type="submit" className="btn btn-xs" disabled={address.trim() === ''}>
           Add
         </button>
       </div>
@@ -173,7 +174,8 @@ function Add({ room, onAdd, onFile }: AddProps) {
           label="File of a model"
           accept=".bz2,.gz,.tgz,.tbz,.tbz2,.tar,.zip,.onnx,.ort"
           onFiles={([file]) => {
-            if (file && (digestInput.current?.reportValidity() ?? true)) onFile(file, about);
+            // What is wrong beside it is said before gigabytes are sent.
+            if (file && form.current?.reportValidity()) onFile(file, about);
           }}
         >
           Send a file instead …
