@@ -4,6 +4,7 @@ import { knownCut } from '@/core/contract/cut.ts';
 import {
   type AskRecognition,
   type AskSpeakers,
+  type ChangeTogether,
   created,
   decisionLog,
   episodeDetail,
@@ -73,6 +74,7 @@ export const api = {
   shelf: () => call(shelf, '/api/episodes'),
   create: (wanted: NewRecording) => call(created, '/api/episodes', 'POST', wanted),
   addRecording: (id: string, wanted: NewRecording) => call(created, `${episode(id)}/recordings`, 'POST', wanted),
+  changeTogether: (id: string, change: ChangeTogether) => call(nothing, `${episode(id)}/together`, 'POST', change),
   takeReplacement: (id: string, recording: string) => call(nothing, `${episode(id)}/replacement`, 'POST', { recording }),
   folder: () => call(folderListing, '/api/folder'),
   episode: (id: string) => call(episodeDetail, episode(id)),

@@ -26,6 +26,8 @@ export async function sweep(): Promise<void> {
 export async function orphans(hours = ORPHAN_HOURS): Promise<string[]> {
   const found = await mediaInStore();
   const used = new Set(await db('recordings').distinct('media_id').pluck('media_id'));
+  const { rows } = await db.raw(`select part->>'id' as id from media, jsonb_array_elements(facts->'together') as part`);
+  for (const { id } of rows as { id: string }[]) used.add(id);
   const old = await Promise.all(
     found.map(async (id) => {
       const { mtimeMs } = await stat(mediumFolder(id)).catch(() => ({ mtimeMs: Date.now() }));

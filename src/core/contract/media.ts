@@ -1,7 +1,6 @@
 import * as z from 'zod/mini';
 
-/** What ffprobe says of a file, as far as this program needs it. */
-export const mediaFacts = z.object({
+const fileFacts = z.object({
   /** container family, such as `mov,mp4,m4a,3gp,3g2,mj2` */
   format: z.string(),
   /** seconds; 0 when the file does not say, until it is measured */
@@ -38,7 +37,36 @@ export const mediaFacts = z.object({
     )
     .check(z.minLength(1)),
 });
+
+/** How it was found where a file lies against the first: by their sound, by the time of day in both, at one start, or by hand. */
+export const syncedBy = z.enum(['sound', 'clock', 'start', 'hand']);
+export type SyncedBy = z.infer<typeof syncedBy>;
+
+/** One of several files that ran together, which a recording was made of: at `t` of the recording it is at `(t - place) * (1 + drift)`. */
+export const syncedFile = z.object({
+  /** the medium that it was kept as */
+  id: z.string(),
+  name: z.string(),
+  /** in the media folder; null for one that was sent */
+  linkedPath: z.nullable(z.string()),
+  facts: fileFacts,
+  /** seconds */
+  place: z.number(),
+  drift: z.number(),
+  by: syncedBy,
+  /** whether its sound is in the recording */
+  sound: z.boolean(),
+});
+export type SyncedFile = z.infer<typeof syncedFile>;
+
+/** What ffprobe says of a file, as far as this program needs it. */
+export const mediaFacts = z.extend(fileFacts, {
+  /** of a recording of several files: these, the first of which has the picture, if any has; their sounds are its tracks, in order */
+  together: z.optional(z.array(syncedFile)),
+});
 export type MediaFacts = z.infer<typeof mediaFacts>;
+/** The same of a single file. */
+export type FileFacts = z.infer<typeof fileFacts>;
 
 /** Whether all who speak share one microphone. */
 export const hasOneTrack = ({ audio }: Pick<MediaFacts, 'audio'>): boolean => audio.length === 1;

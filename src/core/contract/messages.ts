@@ -11,7 +11,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'speakers', 'render', 'clean']),
+  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'speakers', 'render', 'clean', 'together']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -135,6 +135,26 @@ export const newRecording = z.discriminatedUnion('from', [
   z.object({ from: z.literal('folder'), entry: z.string().check(z.maxLength(100)) }),
 ]);
 export type NewRecording = z.infer<typeof newRecording>;
+/** Changes which files that ran together a recording is made of. The first of them, number nought, stays. */
+export const changeTogether = z.discriminatedUnion('do', [
+  z.object({
+    do: z.literal('add'),
+    recording: z.uuid(),
+    source: newRecording,
+    /** how its place is found; by sound falls back to the others */
+    by: z.enum(['sound', 'clock', 'start']),
+    /** whether its sound is heard with the others', or instead of theirs */
+    sound: z.enum(['beside', 'instead']),
+  }),
+  z.object({
+    do: z.literal('place'),
+    recording: z.uuid(),
+    file: z.int().check(z.nonnegative()),
+    place: z.number().check(z.gte(-86_400), z.lte(86_400)),
+  }),
+  z.object({ do: z.literal('remove'), recording: z.uuid(), file: z.int().check(z.nonnegative()) }),
+]);
+export type ChangeTogether = z.infer<typeof changeTogether>;
 export const created = z.object({ id: z.uuid() });
 export const takeReplacement = z.object({ recording: z.uuid() });
 

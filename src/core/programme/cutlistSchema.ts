@@ -59,7 +59,27 @@ export const cutListSchema = z.object({
       rate: z.string(),
       counting: z.enum(['drop', 'non-drop']),
       recordStart: z.string(),
-      files: z.array(z.object({ name: z.string(), start: z.string(), reel: z.string(), ownRate: z.string().optional() })),
+      files: z.array(
+        z.object({
+          name: z.string(),
+          start: z.string(),
+          reel: z.string(),
+          ownRate: z.string().optional(),
+          /** files that ran together with it, see `SyncedFile`: their tracks follow its own, or stand in their place */
+          beside: z
+            .array(
+              z.object({
+                name: z.string(),
+                start: z.string(),
+                reel: z.string(),
+                place: z.number(),
+                drift: z.number(),
+                tracks: z.int().nonnegative(),
+              }),
+            )
+            .optional(),
+        }),
+      ),
       events: z.array(
         z.object({
           source: z.int().nonnegative().optional(),

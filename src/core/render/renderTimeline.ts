@@ -1,5 +1,6 @@
+import { plannedSource } from '../outputs/plan/carriers.ts';
 import type { Meant, TimelineEvent } from '../outputs/plan/framePlan.ts';
-import { type PlacedMedia, plannedSource } from '../outputs/plan/media.ts';
+import type { PlacedMedia } from '../outputs/plan/media.ts';
 import type { Timeline } from '../outputs/plan/onTimeline.ts';
 import type { Programme } from '../programme/programme.ts';
 import { type FrameRate, frames, framesDown } from '../time/rate.ts';
@@ -20,6 +21,6 @@ export function renderTimeline(files: readonly PlacedMedia[], programme: Program
     events.push({ source, sourceIn, sourceOut, recordIn, recordOut, ...(hole && { hole }), ...(sound && { sound }) });
   }
   meant.sort((a, b) => a.start - b.start);
-  const sources = files.map((file) => plannedSource(file, rate, ''));
+  const sources = files.map((file) => plannedSource(file, rate, []));
   return { events, meant, rate, sources, length: events.at(-1)?.recordOut ?? frames(0) };
 }

@@ -1,5 +1,6 @@
 import { type PreviousUpload, Upload } from 'tus-js-client';
 import { createStore } from 'zustand';
+import type { ChangeTogether } from '@/core/contract/messages.ts';
 import type { AskModel } from '@/core/contract/models.ts';
 import { ApiError, api } from '../api.ts';
 
@@ -34,6 +35,9 @@ function change(key: string, values: Partial<Incoming>): void {
 /** Where what was sent goes. */
 export type Target = { readonly episode?: string };
 
+/** How a file lies against the recording that it ran together with. */
+export type Beside = Pick<Extract<ChangeTogether, { readonly do: 'add' }>, 'recording' | 'by' | 'sound'>;
+
 /** Has the server make something of what was sent. @returns the episode, if one was made */
 type Take = (upload: string) => Promise<string | undefined>;
 
@@ -64,8 +68,18 @@ export function bringModel(file: File, about: Pick<AskModel, 'languages' | 'dige
 /** Names of the uploads that this page is sending. */
 export const sending = (): string[] => [...running.values()].flatMap(({ url }) => url?.split('/').at(-1) ?? []);
 
-/** Sends files that make one new episode. */
-export function bringTogether([first, ...more]: readonly File[], onAdded: () => void): void {
+/** Sends a file that ran together with a recording of an episode. */
+export function bringBeside(file: File, episode: string, about: Beside, onAdded: () => void): void {
+  void bring(file, async () => beside(episode, about), Promise.resolve(), onAdded);
+}
+
+const beside =
+  (episode: string, about: Beside): Take =>
+  (upload) =>
+    api.changeTogether(episode, { ...about, do: 'add', source: { from: 'upload', upload } }).then(() => undefined);
+
+/** Sends files that ran together: one new episode with one recording, each sound beside the others'. */
+export function bringInSync([first, ...more]: readonly File[], onAdded: () => void): void {
   if (!first) return;
   const made = bring(first, async () => into({}), Promise.resolve(), onAdded);
   let before: Promise<unknown> = made;
@@ -73,13 +87,27 @@ export function bringTogether([first, ...more]: readonly File[], onAdded: () => 
     before = bring(
       file,
       async () => {
-        const episode = await made;
-        if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
-        return into({ episode });
+        const episode = await madeBefore(made);
+        const recording = (await api.episode(episode)).recordings[0]?.id ?? '';
+        return beside(episode, { recording, by: 'sound', sound: 'beside' });
       },
       before,
       onAdded,
     );
+}
+
+async function madeBefore(made: Promise<string | undefined>): Promise<string> {
+  const episode = await made;
+  if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
+  return episode;
+}
+
+/** Sends files that make one new episode, one after the other. */
+export function bringInARow([first, ...more]: readonly File[], onAdded: () => void): void {
+  if (!first) return;
+  const made = bring(first, async () => into({}), Promise.resolve(), onAdded);
+  let before: Promise<unknown> = made;
+  for (const file of more) before = bring(file, async () => into({ episode: await madeBefore(made) }), before, onAdded);
 }
 
 /**

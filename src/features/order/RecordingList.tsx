@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { ArrowDown, ArrowUp, FilePlus, FolderOpen, GripVertical } from 'lucide-react';
+import { ArrowDown, ArrowUp, FilePlus, FolderOpen, GripVertical, Layers2 } from 'lucide-react';
 import { type DragEvent, useMemo, useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import type { Recording } from '@/core/sources/recording.ts';
@@ -13,6 +13,8 @@ import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { bringAll } from '../intake/uploads.ts';
 import { placeRecording, recordingsInOrder, setPresent } from './arranging.ts';
+import { TogetherDialog } from './TogetherDialog.tsx';
+import { TogetherFiles } from './TogetherFiles.tsx';
 
 const client = new QueryClient();
 
@@ -135,10 +137,11 @@ interface RowProps {
 
 function RecordingRow({ recording, detail, k, count, isOver, onDrag, onOver }: RowProps) {
   const model = useModel();
+  const [adding, setAdding] = useState(false);
   const { fileName, duration } = detail;
   return (
     <li
-      className={`flex items-center gap-1 py-0.5 text-sm ${isOver === 'above' ? 'border-primary border-t-2' : ''} ${isOver === 'below' ? 'border-primary border-b-2' : ''}`}
+      className={`py-0.5 text-sm ${isOver === 'above' ? 'border-primary border-t-2' : ''} ${isOver === 'below' ? 'border-primary border-b-2' : ''}`}
       draggable={count > 1}
       onDragStart={(event) => {
         event.dataTransfer.effectAllowed = 'move';
@@ -150,46 +153,59 @@ function RecordingRow({ recording, detail, k, count, isOver, onDrag, onOver }: R
         onOver(event.clientY > box.top + box.height / 2 ? k + 1 : k);
       }}
     >
-      {count > 1 && <GripVertical size={14} aria-hidden className="shrink-0 cursor-grab quiet" />}
-      <button
-        type="button"
-        className="min-w-0 grow cursor-pointer truncate text-left hover:underline"
-        title={`${fileName}: ${factsOf(detail)}`}
-        onClick={() => model.reveal(onClock(detail).start, undefined, true)}
-      >
-        <bdi>{fileName}</bdi>
-      </button>
-      <span className="tabular shrink-0 text-xs">{formatClock(duration)}</span>
-      {count > 1 && (
-        <>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Move ${fileName} up`}
-            disabled={k === 0}
-            onClick={() => placeRecording(model, recording, k - 1)}
-          >
-            <ArrowUp size={13} aria-hidden />
-          </button>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Move ${fileName} down`}
-            disabled={k === count - 1}
-            onClick={() => placeRecording(model, recording, k + 1)}
-          >
-            <ArrowDown size={13} aria-hidden />
-          </button>
-          <button
-            type="button"
-            className="btn btn-xs"
-            aria-label={`Remove ${fileName}`}
-            onClick={() => setPresent(model, recording.id, false)}
-          >
-            Remove
-          </button>
-        </>
-      )}
+      <div className="flex items-center gap-1">
+        {count > 1 && <GripVertical size={14} aria-hidden className="shrink-0 cursor-grab quiet" />}
+        <button
+          type="button"
+          className="min-w-0 grow cursor-pointer truncate text-left hover:underline"
+          title={`${fileName}: ${factsOf(detail)}`}
+          onClick={() => model.reveal(onClock(detail).start, undefined, true)}
+        >
+          <bdi>{fileName}</bdi>
+        </button>
+        <span className="tabular shrink-0 text-xs">{formatClock(duration)}</span>
+        {count > 1 && (
+          <>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs btn-square"
+              aria-label={`Move ${fileName} up`}
+              disabled={k === 0}
+              onClick={() => placeRecording(model, recording, k - 1)}
+            >
+              <ArrowUp size={13} aria-hidden />
+            </button>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs btn-square"
+              aria-label={`Move ${fileName} down`}
+              disabled={k === count - 1}
+              onClick={() => placeRecording(model, recording, k + 1)}
+            >
+              <ArrowDown size={13} aria-hidden />
+            </button>
+            <button
+              type="button"
+              className="btn btn-xs"
+              aria-label={`Remove ${fileName}`}
+              onClick={() => setPresent(model, recording.id, false)}
+            >
+              Remove
+            </button>
+          </>
+        )}
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label={`Add a file that ran together with ${fileName}`}
+          title="Add a file that ran together with it"
+          onClick={() => setAdding(true)}
+        >
+          <Layers2 size={14} aria-hidden />
+        </button>
+      </div>
+      <TogetherFiles detail={detail} />
+      {adding && <TogetherDialog detail={detail} onClose={() => setAdding(false)} />}
     </li>
   );
 }

@@ -147,6 +147,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   render: 'Rendering',
   clean: 'Cleaning the sound',
   speakers: 'Listening to the voices',
+  together: 'Bringing files together',
 };
 
 function Progress({ episode, onChange }: Props) {

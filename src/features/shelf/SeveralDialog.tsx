@@ -3,13 +3,14 @@ import { Dialog } from '@/ui/Dialog.tsx';
 
 interface Props {
   readonly files: readonly File[];
-  readonly onTogether: () => void;
+  readonly onOne: () => void;
+  readonly onInSync: () => void;
   readonly onEach: () => void;
   readonly onClose: () => void;
 }
 
-/** Asks what several recordings that came at once are: one episode, or one each. */
-export function SeveralDialog({ files, onTogether, onEach, onClose }: Props) {
+/** Asks what several recordings that came at once are: one episode, one after the other or in sync, or one each. */
+export function SeveralDialog({ files, onOne, onInSync, onEach, onClose }: Props) {
   const [busy, setBusy] = useState(false);
   const choose = (work: () => void) => () => {
     setBusy(true);
@@ -27,11 +28,15 @@ export function SeveralDialog({ files, onTogether, onEach, onClose }: Props) {
       </ol>
       <p className="mb-3 text-sm">
         In one episode they follow each other in this order, which can be changed later. The first decides the frame rate of the
-        timeline.
+        timeline. Files that ran together, such as a voice each or a camera and a recorder, are laid on one another by their
+        sound.
       </p>
       <div className="flex flex-wrap gap-2">
-        <button type="button" className="btn btn-primary" disabled={busy} onClick={choose(onTogether)}>
+        <button type="button" className="btn btn-primary" disabled={busy} onClick={choose(onOne)}>
           One episode
+        </button>
+        <button type="button" className="btn" disabled={busy} onClick={choose(onInSync)}>
+          One recording: they ran together
         </button>
         <button type="button" className="btn" disabled={busy} onClick={choose(onEach)}>
           One episode each

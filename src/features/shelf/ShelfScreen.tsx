@@ -7,7 +7,7 @@ import { listen } from '../events.ts';
 import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { UnfinishedList } from '../intake/UnfinishedList.tsx';
-import { bringAll, bringTogether } from '../intake/uploads.ts';
+import { bringAll, bringInARow, bringInSync } from '../intake/uploads.ts';
 import { BatchBar } from './BatchBar.tsx';
 import { EpisodeCard } from './EpisodeCard.tsx';
 import { RemovedList } from './RemovedList.tsx';
@@ -134,7 +134,8 @@ function Shelf() {
       {several && (
         <SeveralDialog
           files={several}
-          onTogether={() => bringTogether(several, renew)}
+          onOne={() => bringInARow(several, renew)}
+          onInSync={() => bringInSync(several, renew)}
           onEach={() => bringAll(several, {}, renew)}
           onClose={() => setSeveral(undefined)}
         />

@@ -1,4 +1,5 @@
 import { stat } from 'node:fs/promises';
+import type { NewRecording } from '@/core/contract/messages.ts';
 import { titleFor } from '@/core/outputs/plan/framePlan.ts';
 import { nextPlace } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
@@ -25,6 +26,18 @@ export async function episodeFromUpload(uploadId: string): Promise<string> {
       return insertEpisode({ ...(await fileOf(path, name)), uploadId });
     }),
   );
+}
+
+/**
+ * Does something with a file that was sent, or that lies in the media folder.
+ * @throws Refusal when it cannot be used
+ */
+export async function fileFrom(source: NewRecording, use: (file: NewFile) => Promise<void>): Promise<void> {
+  if (source.from === 'folder') return use(await fileOfFolder(source.entry));
+  await fromUpload(source.upload, async ({ path, name }) => {
+    await use(await fileOf(path, name));
+    return '';
+  });
 }
 
 /** Makes an episode of a file of the media folder, which stays where it is. */

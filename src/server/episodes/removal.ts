@@ -1,3 +1,4 @@
+import { mediaFacts } from '@/core/contract/media.ts';
 import { KEPT_DAYS, type RemovedEpisode } from '@/core/contract/messages.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
@@ -54,13 +55,23 @@ export async function purgeExpired(): Promise<void> {
 export const lockMedium = (trx: Transaction, mediaId: string): Promise<unknown> =>
   trx.raw('select pg_advisory_xact_lock(hashtextextended(?, 0))', [`medium ${mediaId}`]).then(() => undefined);
 
-/** Takes a medium out of database and store, when no episode uses it. */
+/** Takes a medium out of database and store, when no episode uses it, and with it what it was made of. */
 export async function forgetUnused(mediaId: string): Promise<void> {
-  await db.transaction(async (trx) => {
+  const parts = await db.transaction(async (trx) => {
     await lockMedium(trx, mediaId);
-    if (await trx('recordings').where({ media_id: mediaId }).first('id')) return;
+    if (await trx('recordings').where({ media_id: mediaId }).first('id')) return [];
+    if (await madeOf(mediaId, trx)) return [];
+    const row = await trx('media').where({ id: mediaId }).first('facts');
     await trx('media').where({ id: mediaId }).delete();
     await forget(mediaId);
     await forgetSound(mediaId);
+    return mediaFacts.safeParse(row?.facts).data?.together?.map(({ id }) => id) ?? [];
   });
+  for (const id of parts) await forgetUnused(id);
 }
+
+/** A medium that was made of this one and others, which ran together with it. */
+const madeOf = (mediaId: string, trx: Transaction): Promise<unknown> =>
+  trx('media')
+    .whereRaw(`facts->'together' @> ?::jsonb`, [JSON.stringify([{ id: mediaId }])])
+    .first('id');

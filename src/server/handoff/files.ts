@@ -75,7 +75,7 @@ export async function writeArchive(handoff: Handoff, ids: readonly string[], by:
       rate: formatRate(plan.rate),
       seconds: framesToSeconds(plan.length, plan.rate),
       events: plan.events.length,
-      media: plan.sources.map(({ media }) => media.name),
+      media: plan.sources.flatMap(({ carriers }) => carriers.map(({ media }) => media.name)),
       files: names,
     });
   }
@@ -136,12 +136,14 @@ export async function describeHandoff(handoff: Handoff, scope: HandoffScope, war
     dropFrame: mode === 'drop',
     startTimecode: timecode((sources[0] as (typeof sources)[number]).start),
     recordStart: timecode(recordStart),
-    clips: sources.map(({ media: { name, frameRate, conformedFrom, location }, conformed, reel }) => ({
-      name,
-      frameRate: conformed ? (conformedFrom ?? frameRate ?? null) : null,
-      reel,
-      location: location ?? encodeURIComponent(name),
-    })),
+    clips: sources.flatMap(({ carriers, conformed }) =>
+      carriers.map(({ key, reel, media: { name, frameRate, conformedFrom, location } }) => ({
+        name,
+        frameRate: conformed && key === '' ? (conformedFrom ?? frameRate ?? null) : null,
+        reel,
+        location: location ?? encodeURIComponent(name),
+      })),
+    ),
     tracks: tracks.map(({ stream, channels, muted }) => ({ stream, channels, muted })),
     hasFollowers: handoff.cut.settings.listen !== 'all',
     events: events.length,

@@ -59,10 +59,9 @@ export async function handoffOf(found: FoundCut, changed: Partial<HandoffOptions
 /** A file that lies in a folder of the server is in the same place below the folder that its reader has. */
 function placed(recording: EpisodeRecording, folder: string): PlacedMedia {
   const { fileName, medium } = recording;
-  const media = handoffMedia(fileName, medium.facts, medium.duration);
-  const location = folder === '' ? undefined : locationIn(folder, medium.linkedPath ?? media.name);
+  const locate = folder === '' ? undefined : (path: string) => locationIn(folder, path);
   const { start, end } = onClock(recording);
-  return { start, end, media: { ...media, ...(location !== undefined && { location }) } };
+  return { start, end, media: handoffMedia(fileName, medium.facts, medium.duration, locate, medium.linkedPath) };
 }
 
 /** What outputs are written from, for one part of an episode or for all of it. */

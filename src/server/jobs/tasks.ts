@@ -14,6 +14,7 @@ import { ArrivingWords } from '../episodes/arriving.ts';
 import { findEpisode, onClock, recordingIn } from '../episodes/episode.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
+import { makeTogether, togetherOf } from '../episodes/together.ts';
 import { readEpisodeWords, soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { log } from '../log.ts';
 import { asPassing } from '../media/bounds.ts';
@@ -188,6 +189,16 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const { render } = renderOf.parse(await jobs.optionsOf(jobId));
     await makeRender(render, { signal, onProgress: tell });
     await commit((trx) => jobs.finish(trx, jobId));
+  }),
+
+  together: task(shutdown, async ({ signal, tell }, jobId) => {
+    const wanted = togetherOf.parse(await jobs.optionsOf(jobId));
+    const keep = (work: (trx: Transaction) => Promise<void>) =>
+      commit(async (trx) => {
+        await work(trx);
+        await jobs.finish(trx, jobId);
+      });
+    await makeTogether(wanted, keep, { signal, onProgress: tell });
   }),
 
   proxy: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {

@@ -1,3 +1,4 @@
+import type { Seconds } from '@/core/time/range.ts';
 import { boundsForSound } from './bounds.ts';
 import { checkEnded, inputArguments, startFfmpeg } from './ffmpeg.ts';
 
@@ -31,6 +32,7 @@ export async function* samplesOf(chunks: AsyncIterable<Buffer>): AsyncGenerator<
 /**
  * Sound of a file as it is decoded, in chunks that may end anywhere.
  * @param format options of ffmpeg that say which sound, and in what form
+ * @param only a part of it
  * @throws MediaError when it cannot be decoded, AbortError when it was cancelled
  */
 export async function* rawSound(
@@ -38,8 +40,10 @@ export async function* rawSound(
   format: readonly string[],
   seconds: number,
   signal: AbortSignal | undefined,
+  only?: { readonly from: Seconds; readonly length: Seconds },
 ): AsyncGenerator<Buffer> {
-  const options = [...inputArguments(path), ...format, 'pipe:3'];
+  const part = only ? ['-ss', String(only.from), '-t', String(only.length)] : [];
+  const options = [...part, ...inputArguments(path), ...format, 'pipe:3'];
   const { running, outputs } = startFfmpeg(options, 1, boundsForSound(seconds), signal);
   for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
   const ended = await running;

@@ -7,9 +7,10 @@ import { indexAt } from '../../sources/recording.ts';
 import { type Range, type Seconds, subtract } from '../../time/range.ts';
 import { type FrameRate, type Frames, frames, framesDown, framesToSeconds, framesUp, parseRate } from '../../time/rate.ts';
 import { type CountMode, canDrop, parseTimecode } from '../../time/timecode.ts';
+import { edgesWithin, type PlannedSource, plannedSource } from './carriers.ts';
 import type { FollowersAs, RemovedAs } from './choices.ts';
 import type { Marker } from './marker.ts';
-import { channelsOf, type HandoffMedia, type PlacedMedia, type PlannedSource, plannedSource, startOf } from './media.ts';
+import { channelsOf, type HandoffMedia, type PlacedMedia, startOf } from './media.ts';
 import { reelNames } from './reels.ts';
 
 /** One stretch of a file on a timeline: source and record sides in whole frames, ends exclusive. */
@@ -146,18 +147,16 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
   const [first] = files as readonly [PlacedMedia];
   const rate = options.rate ?? ownRate(files);
   const { mode } = startOf(first.media, rate);
-  const reels = reelNames(
-    files.map(({ media }) => media.name),
-    options.reel,
-  );
-  const sources = files.map((file, k) => plannedSource(file, rate, reels[k] as string));
+  const sources = sourcesOf(files, rate, options.reel);
   const removed = options.removed ?? 'gone';
   const { spans, vanished, largest } = spansOf(cut.programme.pieces, sources, rate);
   const all =
     removed === 'gone'
       ? spans
       : withRemoved(spans, files, sources, { rate, as: removed, pieces: cut.programme.pieces, whole: options.whole });
-  const parted = all.flatMap((span) => partedAtPictureEnd(span, sources, rate));
+  const parted = all
+    .flatMap((span) => partedAtPictureEnd(span, sources, rate))
+    .flatMap((span) => partedAtFileEdges(span, sources, rate));
   const { events, meant, length } = laidOut(parted);
   const media = {
     ...first.media,
@@ -189,13 +188,20 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
   };
 }
 
+/** All files of a timeline, each with reels for itself and those beside it. */
+function sourcesOf(files: readonly PlacedMedia[], rate: FrameRate, wanted: string | undefined): PlannedSource[] {
+  const names = files.map(({ media }) => [media.name, ...(media.together?.beside ?? []).map(({ media }) => media.name)]);
+  const reels = reelNames(names.flat(), wanted);
+  return files.map((file, k) => plannedSource(file, rate, reels.splice(0, (names[k] as string[]).length)));
+}
+
 /** Where the pieces of a programme lie on a timeline, for who shows words there and hands nothing over. */
 export function timelineOf(
   files: readonly PlacedMedia[],
   { pieces }: Pick<Programme, 'pieces'>,
 ): Pick<FramePlan, 'events' | 'meant' | 'rate' | 'sources' | 'length'> {
   const rate = ownRate(files);
-  const sources = files.map((file) => plannedSource(file, rate, ''));
+  const sources = files.map((file) => plannedSource(file, rate, []));
   const spans = spansOf(pieces, sources, rate).spans.flatMap((span) => partedAtPictureEnd(span, sources, rate));
   return { ...laidOut(spans), rate, sources };
 }
@@ -340,6 +346,21 @@ function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[], rate:
     { ...span, to: pictureLength, meant: { start, end: at } },
     { ...span, from: pictureLength, meant: { start: at, end }, blind: true },
   ];
+}
+
+/** Where a file beside the recording's own begins or ends, an event ends: each lies in it whole, or not at all. */
+function partedAtFileEdges(span: Span, sources: readonly PlannedSource[], rate: FrameRate): Span[] {
+  const source = sources[span.source] as PlannedSource;
+  if (source.carriers.length < 2 || span.hole || span.rate !== 1) return [span];
+  const edges = [span.from, ...edgesWithin(source, span.from, span.to), span.to];
+  const { start, end } = span.meant;
+  const moments = edges.map((edge) => Math.max(start, Math.min(end, source.place + framesToSeconds(edge, rate))));
+  return edges.slice(1).map((to, k) => ({
+    ...span,
+    from: edges[k] as Frames,
+    to,
+    meant: { start: k === 0 ? start : (moments[k] as number), end: k === edges.length - 2 ? end : (moments[k + 1] as number) },
+  }));
 }
 
 function laidOut(spans: readonly Span[]) {

@@ -1,8 +1,8 @@
-import type { MediaFacts } from '../../contract/media.ts';
+import type { FileFacts, MediaFacts } from '../../contract/media.ts';
 import { SOUND_RATE } from '../../contract/sound.ts';
 import type { CutListMedia } from '../../programme/cutlist.ts';
 import type { Range, Seconds } from '../../time/range.ts';
-import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
+import { type FrameRate, type Frames, formatRate, frames, framesNear, parseRate } from '../../time/rate.ts';
 import { standardRateOf } from '../../time/standardRates.ts';
 import { type CountMode, canDrop, nominalTimecode, parseTimecode } from '../../time/timecode.ts';
 
@@ -26,27 +26,26 @@ export interface HandoffMedia extends CutListMedia {
   readonly height?: number | undefined;
   /** where it lies for whoever reads the timeline, as a URI or a path relative to the timeline's file; its bare name when left out */
   readonly location?: string | undefined;
+  /** of a recording of several files that ran together: what the first of them holds by itself, and the others, whose tracks follow */
+  readonly together?: {
+    /** channels of each track of the first file */
+    readonly channels: readonly number[];
+    /** how many of its tracks are in the recording: all or none */
+    readonly tracks: number;
+    readonly beside: readonly BesideMedia[];
+  };
+}
+
+/** A file that ran together with a recording's first: at `t` of the recording it is at `(t - place) * (1 + drift)` of its own time. */
+export interface BesideMedia {
+  readonly media: HandoffMedia;
+  readonly place: Seconds;
+  readonly drift: number;
 }
 
 /** A recording's media file, and where the recording stands on the episode clock. */
 export interface PlacedMedia extends Range {
   readonly media: HandoffMedia;
-}
-
-/** A media file as the timeline refers to it. */
-export interface PlannedSource {
-  readonly media: HandoffMedia;
-  /** where its recording begins on the episode clock */
-  readonly place: Seconds;
-  /** timecode of its first frame, as a count of the timeline's frames */
-  readonly start: Frames;
-  /** length of the file */
-  readonly length: Frames;
-  /** frames of its picture; nought where it has none */
-  readonly pictureLength: Frames;
-  /** the timeline has another frame rate than the file */
-  readonly conformed: boolean;
-  readonly reel: string;
 }
 
 /** What ends the bare name of a file of cleaned sound, which lies beside its recording. */
@@ -74,24 +73,6 @@ export const cleanedMedia = ({ name, location, duration, tracks, channels }: Han
 /** Channels of all tracks of a file, one after another. */
 export const channelsOf = ({ channels, tracks }: HandoffMedia): readonly number[] =>
   Array.from({ length: tracks }, (_, k) => channels?.[k] ?? 1);
-
-/** What a file says of itself, counted at the rate of the timeline. */
-export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameRate, reel: string): PlannedSource {
-  const end = media.hasVideo ? (media.pictureEnd ?? media.duration) : 0;
-  const pictureLength = framesNear(end, rate);
-  const length = frames(Math.max(framesUp(media.duration, rate), pictureLength));
-  const rateOwn = media.frameRate === undefined ? rate : parseRate(media.frameRate);
-  return {
-    media,
-    place,
-    start: startOf(media, rate).start,
-    length,
-    // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
-    pictureLength: media.hasVideo && media.pictureEnd === undefined ? length : pictureLength,
-    conformed: media.conformedFrom !== undefined || formatRate(rateOwn) !== formatRate(rate),
-    reel,
-  };
-}
 
 /**
  * A file's start, counted at the timeline's rate: its timecode is read at its own rate, and where the timeline has another it is the
@@ -121,8 +102,36 @@ function readTimecode(label: string, rate: FrameRate) {
   }
 }
 
-/** What hand-off formats say of a media file. Footage is counted at a standard rate. */
-export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
+/**
+ * What hand-off formats say of a recording's media file. Footage is counted at a standard rate.
+ * @param locate where a file lies for whoever reads the timeline, by its name or its path in the media folder
+ */
+export function handoffMedia(
+  name: string,
+  facts: MediaFacts,
+  duration: number,
+  locate: (path: string) => string | undefined = () => undefined,
+  linkedPath: string | null = null,
+): HandoffMedia {
+  const [first, ...others] = facts.together ?? [];
+  const at = (path: string) => {
+    const location = locate(path);
+    return location === undefined ? {} : { location };
+  };
+  const whole = { ...mediaOf(name, facts, duration), ...at(first?.linkedPath ?? linkedPath ?? name) };
+  if (!first) return whole;
+  const channels = first.facts.audio.map((track) => track.channels);
+  const beside = others
+    .filter(({ sound }) => sound)
+    .map(({ name, facts, place, drift, linkedPath }) => ({
+      media: { ...mediaOf(name, facts, facts.duration), ...at(linkedPath ?? name) },
+      place,
+      drift,
+    }));
+  return { ...whole, together: { channels, tracks: first.sound ? channels.length : 0, beside } };
+}
+
+function mediaOf(name: string, facts: FileFacts, duration: number): HandoffMedia {
   const { video, audio, timecode, timeReference } = facts;
   const standard = video && standardRateOf(video.rate, video.variable);
   const sampleRate = audio[0]?.sampleRate;

@@ -1,7 +1,7 @@
 import { type Range, union } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesToSeconds } from '../../time/rate.ts';
+import { type Carrier, holds, type PlannedSource, plannedSource, recordingFrame } from '../plan/carriers.ts';
 import { type FramePlan, isHeardIn, type Meant, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
-import { type PlannedSource, plannedSource } from '../plan/media.ts';
 import { edl } from '../timelines/edl.ts';
 import { InterchangeError, type ReadClip, type ReadFile, type ReadTimeline, type TimelineFormat } from '../timelines/format.ts';
 import { otio } from '../timelines/otio.ts';
@@ -46,8 +46,12 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
     );
   const read = readOrRefuse(format, texts, plan.rate);
   const rate = read.rate ?? plan.rate;
-  const sources = plan.sources.map(({ media, place, reel }) =>
-    plannedSource({ media, start: place, end: place + media.duration }, rate, reel),
+  const sources = plan.sources.map(({ media, place, carriers }) =>
+    plannedSource(
+      { media, start: place, end: place + media.duration },
+      rate,
+      carriers.map(({ reel }) => reel),
+    ),
   );
   const matched = read.files.map((file) => matchOf(file, sources, read.files.length));
   const events: TimelineEvent[] = [];
@@ -60,7 +64,13 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
         recordIn: frames(Math.round(clip.recordIn)),
         recordOut: frames(Math.round(clip.recordOut)),
       });
-    else events.push(eventOf(clip, read.files[clip.file as number] as ReadFile, source, sources[source] as PlannedSource));
+    else events.push(eventOf(clip, read.files[clip.file as number] as ReadFile, source));
+  }
+  // Where none of the files that ran together has sound, what is seen is all there is.
+  for (const clip of seenClips(read)) {
+    const source = clip.file === undefined ? undefined : matched[clip.file];
+    const event = source && eventOf(clip, read.files[clip.file as number] as ReadFile, source);
+    if (event && !isRecorded({ sources }, event)) events.push(event);
   }
   if (events.length === 0)
     throw new InterchangeError(
@@ -100,19 +110,39 @@ function heardClips({ clips }: ReadTimeline): ReadClip[] {
   return [...heard, ...silent].sort((a, b) => a.recordIn - b.recordIn);
 }
 
-function matchOf({ name, location, reel }: ReadFile, sources: readonly PlannedSource[], files: number): number | undefined {
+/** A file of a recording, and which of the recordings that is. */
+interface Matched {
+  readonly source: number;
+  readonly carrier: Carrier;
+}
+
+/** What is seen at its own speed. */
+const seenClips = ({ clips }: ReadTimeline): ReadClip[] =>
+  clips.filter(
+    ({ enabled, hole, kind, sourceIn, sourceOut, recordIn, recordOut }) =>
+      enabled && !hole && kind === 'picture' && sourceOut - sourceIn === recordOut - recordIn,
+  );
+
+/** Whether there is sound of an event in any of the files. */
+function isRecorded({ sources }: Pick<EditedTimeline, 'sources'>, event: TimelineEvent): boolean {
+  const source = sources[event.source ?? 0] as PlannedSource;
+  return source.carriers.some((carrier) => carrier.tracks[1] > carrier.tracks[0] && holds(carrier, event));
+}
+
+function matchOf({ name, location, reel }: ReadFile, sources: readonly PlannedSource[], files: number): Matched | undefined {
   const names = [name, lastPart(location)].filter((one) => one !== '').map((one) => one.normalize('NFC').toLowerCase());
-  const find = (test: (source: PlannedSource) => boolean): number | undefined => {
-    const found = sources.flatMap((source, k) => (test(source) ? [k] : []));
+  const all = sources.flatMap(({ carriers }, source) => carriers.map((carrier) => ({ source, carrier })));
+  const find = (test: (carrier: Carrier) => boolean): Matched | undefined => {
+    const found = all.filter(({ carrier }) => test(carrier));
     return found.length === 1 ? found[0] : undefined;
   };
-  const plain = ({ media }: PlannedSource) => media.name.normalize('NFC').toLowerCase();
+  const plain = ({ media }: Carrier) => media.name.normalize('NFC').toLowerCase();
   const stem = (text: string) => text.replace(/\.[^.]*$/, '');
   return (
-    find((source) => names.includes(plain(source))) ??
-    find((source) => names.map(stem).includes(stem(plain(source)))) ??
-    (reel === undefined ? undefined : find((source) => source.reel === reel)) ??
-    (files === 1 && sources.length === 1 && names.length === 0 ? 0 : undefined)
+    find((carrier) => names.includes(plain(carrier))) ??
+    find((carrier) => names.map(stem).includes(stem(plain(carrier)))) ??
+    (reel === undefined ? undefined : find((carrier) => carrier.reel === reel)) ??
+    (files === 1 && sources.length === 1 && names.length === 0 ? all[0] : undefined)
   );
 }
 
@@ -125,11 +155,13 @@ function lastPart(location: string | undefined): string {
   }
 }
 
-function eventOf(clip: ReadClip, file: ReadFile, source: number, { start, length }: PlannedSource): TimelineEvent {
+function eventOf(clip: ReadClip, file: ReadFile, { source, carrier }: Matched): TimelineEvent {
+  const { start, length, key } = carrier;
   const counted = Math.round(clip.sourceIn);
   // A timeline that does not say where its files begin counts by their own timecode, unless that lies behind.
   const isAbsolute = file.start === undefined ? counted >= start : counted >= length && counted >= start;
-  const sourceIn = isAbsolute ? counted - start : counted;
+  const own = isAbsolute ? counted - start : counted;
+  const sourceIn = key === '' ? own : recordingFrame(carrier, own);
   const sourceOut = sourceIn + Math.round(clip.sourceOut - clip.sourceIn);
   const isSilent = clip.kind === 'picture' || clip.kind === 'neither';
   const sound = clip.sound ?? (isSilent && sourceOut - sourceIn !== clip.recordOut - clip.recordIn ? 'mute' : undefined);

@@ -2,8 +2,9 @@ import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, type Frames, frames, nominalRate, parseRateOr, spokenRate, spokenRatio } from '../../time/rate.ts';
 import { type CountMode, canDrop, dayOf, formatTimecode, parseTimecode } from '../../time/timecode.ts';
+import { type Carrier, carrierOf, channelIn, holds, inCarrier, type PlannedSource } from '../plan/carriers.ts';
 import { type FramePlan, isHeardIn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
-import { channelsOf, type PlannedSource } from '../plan/media.ts';
+import { channelsOf } from '../plan/media.ts';
 import { plainTitle } from '../plan/reels.ts';
 import {
   InterchangeError,
@@ -34,7 +35,8 @@ const SOUND_WORDS: Readonly<Record<HurrySound, string>> = { mute: 'MUTED', along
  * and out, record in and out. The list knows neither the frame rate nor file names; both go into comments. An event
  * that runs faster is followed by an `M2` line with its speed in frames a second; a hole is an event of the reel `BL`,
  * black, with what it leaves out in a comment. Where there are several files each has a reel of its own, and the start of each stands
- * in a comment. A line names four channels of sound at most: further ones are in a list of their own for each pair.
+ * in a comment. A line names four channels of sound at most: further ones are in a list of their own for each pair, and so is each track
+ * that lies in a file beside a recording's own.
  */
 export const edl: TimelineFormat = {
   id: 'edl',
@@ -59,6 +61,7 @@ export const edl: TimelineFormat = {
     ...(Math.max(0, ...soundChannels(plan)) > MOST_CHANNELS
       ? ['more than four channels of sound in one list: the others are in lists of two']
       : []),
+    ...(streamsBeside(plan).length > 0 ? ['sounds of several files in one list: each further file has a list of its own'] : []),
     ...(plan.tracks.some(({ channels }) => channels > 1) ? ['which channels are a stereo pair'] : []),
     ...(crossfadeOf(plan) > 0 ? ['cross-fades of the sound'] : []),
   ],
@@ -199,18 +202,40 @@ function startsIn(text: string, rate: FrameRate): Map<string, Frames> {
 interface Contents {
   readonly channels: readonly number[];
   readonly hasPicture: boolean;
+  /** the one track that it is of, where other files than the recordings' own carry that */
+  readonly stream?: number;
 }
 
-/** Channels of the source, from 1, whose sound is handed over and not muted. */
-function soundChannels({ sources, tracks }: FramePlan): number[] {
-  const counts = sources.map(({ media }) => channelsOf(media)).reduce((most, own) => (own.length > most.length ? own : most));
+/** Channels of the recordings' own files, from 1, whose sound is handed over and not muted. */
+function soundChannels(plan: FramePlan): number[] {
+  const beside = streamsBeside(plan);
+  const counts = plan.sources
+    .map(({ media }) => channelsOf(media))
+    .reduce((most, own) => (own.length > most.length ? own : most));
   let first = 1;
   return counts.flatMap((count, stream) => {
     const own = Array.from({ length: count }, (_, k) => first + k);
     first += count;
-    return tracks.some((track) => track.stream === stream && !track.muted) ? own : [];
+    return plan.tracks.some((track) => track.stream === stream && !track.muted) && !beside.includes(stream) ? own : [];
   });
 }
+
+/** Tracks that lie in files beside those of the recordings, in one of these at least. */
+const streamsBeside = ({ sources, tracks }: FramePlan): number[] =>
+  tracks
+    .filter(({ stream, cleaned }) => !cleaned && sources.some((source) => carrierOf(source, { stream }).key !== ''))
+    .map(({ stream }) => stream);
+
+/** A list for each of those. Its channels are those that the first such file has. */
+const listsBeside = (plan: FramePlan): { name: string; contents: Contents }[] =>
+  streamsBeside(plan)
+    .filter((stream) => plan.tracks.some((track) => track.stream === stream && !track.muted))
+    .map((stream) => {
+      const carrier = plan.sources.map((source) => carrierOf(source, { stream })).find(({ key }) => key !== '') as Carrier;
+      const count = channelsOf(carrier.media)[stream - carrier.tracks[0]] ?? 1;
+      const channels = Array.from({ length: count }, (_, channel) => channelIn(carrier, stream, channel));
+      return { name: `-sound-${stream + 1}`, contents: { channels, hasPicture: false, stream } };
+    });
 
 function pairsBeyond(channels: readonly number[]): number[][] {
   const beyond = channels.filter((channel) => channel > MOST_CHANNELS);
@@ -245,6 +270,7 @@ function listsOf(plan: FramePlan): List[] {
       name: `-channels-${pair.join('-')}`,
       contents: { channels: pair, hasPicture: false },
     })),
+    ...listsBeside(plan),
   ];
   const parts = Math.max(1, Math.ceil(plan.events.length / MOST_EVENTS));
   return all.flatMap(({ name, contents }) =>
@@ -261,15 +287,24 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
   const { title, media, sources, rate, mode, recordStart, markers } = plan;
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
   const beyond = soundChannels(plan).filter((channel) => channel > MOST_CHANNELS);
-  const isExtra = media.hasVideo !== contents.hasPicture || contents.channels.some((channel) => channel > MOST_CHANNELS);
+  const isExtra =
+    contents.stream !== undefined ||
+    media.hasVideo !== contents.hasPicture ||
+    contents.channels.some((channel) => channel > MOST_CHANNELS);
+  const besides = streamsBeside(plan);
   const lines = [
     `TITLE: ${plainTitle(title)}${part.number > 0 ? ` (part ${part.number})` : ''}`,
     `FCM: ${mode === 'drop' ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
     `* FRAME RATE: ${spokenRate(rate)}`,
     ...(isExtra ? [`* SOURCE CHANNELS: ${contents.channels.join(' ')}`] : []),
     ...(!isExtra && beyond.length > 0 ? [`* CHANNELS ${beyond.join(' ')} ARE IN LISTS OF THEIR OWN`] : []),
+    ...(!isExtra && besides.length > 0
+      ? [`* ${besides.map((stream) => `SOUND ${stream + 1}`).join(', ')}: IN FILES AND LISTS OF THEIR OWN`]
+      : []),
     `* SOURCE START: ${timecode((sources[0] as PlannedSource).start)}`,
-    ...sources.map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
+    ...sources
+      .map((source) => carrierIn(source, contents))
+      .map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
     ...sources.flatMap(({ media, conformed, reel }) =>
       conformed && media.frameRate
         ? [
@@ -296,9 +331,19 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
   return `${lines.join('\r\n')}\r\n`;
 }
 
-function linesOf(plan: FramePlan, event: TimelineEvent, place: number, contents: Contents): string[] {
+/** The file that a list speaks of. */
+const carrierIn = (source: PlannedSource, { stream }: Contents): Carrier =>
+  stream === undefined ? (source.carriers[0] as Carrier) : carrierOf(source, { stream });
+
+function linesOf(plan: FramePlan, own: TimelineEvent, place: number, contents: Contents): string[] {
   const { rate, mode, recordStart } = plan;
-  const { start, media, reel } = sourceOf(plan, event);
+  const source = sourceOf(plan, own);
+  const carrier = carrierIn(source, contents);
+  const { stream } = contents;
+  const isThere = stream === undefined || (holds(carrier, own) && source.media.tracks > stream);
+  // What the file beside does not reach is told in frames of the recording's own.
+  const { start, media, reel } = isThere ? carrier : (source.carriers[0] as Carrier);
+  const event = isThere ? inCarrier(carrier, own) : own;
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
   const span = `${timecode(start + event.sourceIn)} ${timecode(start + event.sourceOut)}`;
   const record = `${timecode(recordStart + event.recordIn)} ${timecode(recordStart + event.recordOut)}`;
@@ -307,7 +352,9 @@ function linesOf(plan: FramePlan, event: TimelineEvent, place: number, contents:
   const length = event.recordOut - event.recordIn;
   const [channels, more] = channelColumn(
     contents.hasPicture && isSeenIn(event),
-    isHeardIn(event) ? contents.channels.map((channel) => (channel > MOST_CHANNELS ? ((channel - 1) % 2) + 1 : channel)) : [],
+    isHeardIn(event) && isThere
+      ? contents.channels.map((channel) => (channel > MOST_CHANNELS ? ((channel - 1) % 2) + 1 : channel))
+      : [],
   );
   if (channels === '')
     return [

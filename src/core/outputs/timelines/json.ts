@@ -21,11 +21,21 @@ export const json: TimelineFormat = {
       rate: formatRate(rate),
       counting: mode === 'drop' ? 'drop' : 'non-drop',
       recordStart: formatTimecode(recordStart, rate, mode),
-      files: sources.map(({ media, start, reel, conformed }) => ({
+      files: sources.map(({ media, start, reel, conformed, carriers }) => ({
         name: media.name,
         start: formatTimecode(start, rate, mode),
         reel,
         ...(conformed && { ownRate: media.conformedFrom ?? media.frameRate }),
+        ...(carriers.length > 1 && {
+          beside: carriers.slice(1).map((carrier, k) => ({
+            name: carrier.media.name,
+            start: formatTimecode(carrier.start, rate, mode),
+            reel: carrier.reel,
+            place: media.together?.beside[k]?.place,
+            drift: media.together?.beside[k]?.drift,
+            tracks: carrier.media.tracks,
+          })),
+        }),
       })),
       events,
       ...(markers.length > 0 && { markers }),

@@ -3,10 +3,11 @@ import { parseJson } from '../../contract/json.ts';
 import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, formatRate, parseRate } from '../../time/rate.ts';
-import { fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
+import { type Carrier, carrierOf, inCarrier, type PlannedSource } from '../plan/carriers.ts';
+import { fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
 import { type FramePlan, isSeenIn, type PlannedTrack, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
-import { cleanedMedia, cleanedName, type PlannedSource } from '../plan/media.ts';
+
 import {
   InterchangeError,
   lossesOf,
@@ -318,7 +319,7 @@ function timelineText(plan: FramePlan): string {
             `Taken out, ${soundName(track)}`,
             'Audio',
             soundMetadata(track),
-            removedItems(plan, `r${track.stream}`, (event) => sourceOf(plan, event).media.tracks > track.stream),
+            removedItems(plan, `r${track.stream}`, (event) => isRecorded(plan, event, track.stream), track),
           ),
         )
       : []),
@@ -382,27 +383,33 @@ class TrackWriter {
     private readonly plan: FramePlan,
     private readonly name: string,
     private readonly isNamed: boolean,
-    private readonly isCleaned = false,
+    /** of sound; the picture lies in the recording's own file */
+    private readonly track?: PlannedTrack,
   ) {
     this.timeHead = `{"OTIO_SCHEMA":"RationalTime.1","rate":${plan.rate.num / plan.rate.den},"value":`;
   }
 
   /** Thousands of clips are text at once: as objects they would take several times as long. */
   clip(event: TimelineEvent): string {
-    const { media } = sourceOf(this.plan, event);
-    const start = this.isCleaned ? 0 : sourceOf(this.plan, event).start;
+    const carrier = this.carrierIn(sourceOf(this.plan, event));
+    const { media, start } = carrier;
+    const { sourceIn } = inCarrier(carrier, event);
     const speed = speedOf(event);
     const effects = [
       ...(speed === 1 ? [] : [timeWarp(speed)]),
       ...(event.closer && this.name === PICTURE ? [shownLarger(event.closer, this.plan.centre)] : []),
     ];
     const more =
-      (this.isNamed ? `"name":${this.textOf(this.isCleaned ? cleanedName(media.name) : media.name)},` : '') +
+      (this.isNamed ? `"name":${this.textOf(media.name)},` : '') +
       (event.off ? '"enabled":false,' : '') +
       (event.sound ? `"metadata":{"zetemis":{"sound":"${event.sound}"}},` : '') +
       (effects.length === 0 ? '' : `"effects":${JSON.stringify(effects)},`);
-    const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + event.sourceIn)}}`;
+    const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + sourceIn)}}`;
     return `{"OTIO_SCHEMA":"Clip.2",${more}"source_range":${range},"active_media_reference_key":"DEFAULT_MEDIA","media_references":{"DEFAULT_MEDIA":${this.reference(event.source ?? 0)}}}`;
+  }
+
+  private carrierIn(source: PlannedSource): Carrier {
+    return this.track ? carrierOf(source, this.track) : (source.carriers[0] as Carrier);
   }
 
   private time = (value: number): string => `${this.timeHead}${value}}`;
@@ -429,8 +436,8 @@ class TrackWriter {
     if (this.written.has(source)) return `{"OTIO_SCHEMA":"SerializableObjectRef.1","id":"${id}"}`;
     this.written.add(source);
     const own = this.plan.sources[source] as PlannedSource;
-    const { length, conformed } = own;
-    const [media, start] = this.isCleaned ? [cleanedMedia(own.media), 0] : [own.media, own.start];
+    const { conformed } = own;
+    const { key, media, start, length } = this.carrierIn(own);
     const { sources, rate } = this.plan;
     return JSON.stringify({
       OTIO_REF_ID: id,
@@ -438,7 +445,7 @@ class TrackWriter {
       name: media.name,
       metadata: {
         ...((sources.length > 1 || conformed) &&
-          !this.isCleaned && {
+          key === '' && {
             zetemis: {
               file: fileKey(this.plan, source),
               ...(conformed && { own_frame_rate: media.conformedFrom ?? media.frameRate }),
@@ -475,9 +482,10 @@ const transition = (name: string, half: number, rate: FrameRate): string =>
   });
 
 /** A track of sound, faded at the seams between pieces that play as they are. */
-function soundItems(plan: FramePlan, { stream, cleaned }: PlannedTrack): string[] {
+function soundItems(plan: FramePlan, track: PlannedTrack): string[] {
   const { events, media, rate } = plan;
-  const writer = new TrackWriter(plan, `${cleaned ? 'k' : 's'}${stream}`, !media.hasVideo && stream === 0, cleaned === true);
+  const { stream, cleaned } = track;
+  const writer = new TrackWriter(plan, `${cleaned ? 'k' : 's'}${stream}`, !media.hasVideo && stream === 0, track);
   return events.flatMap((event, k) => {
     const isTold = !cleaned && (event.hole === true || (!media.hasVideo && !event.off));
     const written = hasSound(plan, event, stream) ? writer.clip(event) : writer.gap(event, isTold);
@@ -487,8 +495,8 @@ function soundItems(plan: FramePlan, { stream, cleaned }: PlannedTrack): string[
 }
 
 /** What went, switched off, each where it was taken out. */
-function removedItems(plan: FramePlan, name: string, has: (event: TimelineEvent) => boolean): string[] {
-  const writer = new TrackWriter(plan, name, true);
+function removedItems(plan: FramePlan, name: string, has: (event: TimelineEvent) => boolean, track?: PlannedTrack): string[] {
+  const writer = new TrackWriter(plan, name, true, track);
   const items: string[] = [];
   let at = 0;
   for (const event of plan.events) {

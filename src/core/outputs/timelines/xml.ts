@@ -1,12 +1,13 @@
 import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
-import { type FrameRate, type Frames, frames, nominalRate, spokenRate } from '../../time/rate.ts';
+import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
-import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort } from '../plan/fades.ts';
+import { type Carrier, carrierOf, channelIn, inCarrier } from '../plan/carriers.ts';
+import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
 import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { offsetOf } from '../plan/looks.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
-import { channelsOf, cleanedMedia, cleanedName, type PlannedSource } from '../plan/media.ts';
+import { channelsOf } from '../plan/media.ts';
 import { InterchangeError, lossesOf, type TimelineFormat, type WrittenFile } from './format.ts';
 import { TIMELINE_NAMES } from './names.ts';
 import { readXml } from './xmlReader.ts';
@@ -63,7 +64,7 @@ interface Channel {
   /** from 1; nought where it is no pair */
   readonly pair: number;
   readonly muted: boolean;
-  readonly isCleaned: boolean;
+  readonly cleaned?: true;
   readonly id: string;
   /** what its clips say of where they come from, by their files */
   readonly tracks: string[];
@@ -72,23 +73,21 @@ interface Channel {
 class SequenceWriter {
   private readonly rateText: string;
   private readonly defined = new Set<string>();
-  private readonly sides: string[] = [];
-  private readonly cleanedSides: string[] = [];
+  /** by the key of what carries them */
+  private readonly sides = new Map<string, string[]>();
   private readonly linked: (readonly (readonly [id: string, text: string])[])[] = [];
   private readonly names = new Map<string, string>();
   private readonly channels: readonly Channel[];
-  private readonly counts: readonly (readonly number[])[];
 
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
-    this.counts = plan.sources.map(({ media }) => channelsOf(media));
-    this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned = false }, k) =>
+    this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned }, k) =>
       Array.from({ length: channels }, (_, channel) => ({
         stream,
         channel,
         pair: channels === 2 ? k + 1 : 0,
         muted,
-        isCleaned: cleaned,
+        ...(cleaned && { cleaned }),
         id: `${cleaned ? 'k' : 's'}${stream + 1}${channels > 1 ? `c${channel + 1}` : ''}-`,
         tracks: [],
       })),
@@ -158,7 +157,7 @@ class SequenceWriter {
       ...this.channels.map((one) => element('track', [...this.soundItems(one), ...tail(one)])),
       ...(removed === 'disabled'
         ? this.channels
-            .filter(({ isCleaned }) => !isCleaned)
+            .filter(({ cleaned }) => !cleaned)
             .map((one) => element('track', [...this.removedClips(one), ...tail(one)]))
         : []),
     ]);
@@ -181,7 +180,7 @@ class SequenceWriter {
 
   private removedClips(track: Channel | 'p'): string[] {
     return this.plan.events.map((event, k) => {
-      const has = track === 'p' ? !event.blind : sourceOf(this.plan, event).media.tracks > track.stream;
+      const has = track === 'p' ? !event.blind : isRecorded(this.plan, event, track.stream);
       return event.off && has ? this.clip(track, event, k) : '';
     });
   }
@@ -199,21 +198,23 @@ class SequenceWriter {
     const isPlain =
       speed === 1 && !event.hole && !event.sound && !event.off && before === undefined && after === undefined && !closer;
     const links = this.links(event, k, name);
-    const isCleaned = track !== 'p' && track.isCleaned;
+    const source = sourceOf(this.plan, event);
+    const carrier = track === 'p' ? (source.carriers[0] as Carrier) : carrierOf(source, track);
     if (isPlain) {
-      const channel = track === 'p' ? '' : this.sourceTrack(event, track);
-      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k, isCleaned)}${this.file(event.source ?? 0, isCleaned)}${channel}${links}</clipitem>\n`;
+      const channel = track === 'p' ? '' : this.sourceTrack(event, track, carrier);
+      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k, carrier)}${this.file(event.source ?? 0, carrier)}${channel}${links}</clipitem>\n`;
     }
-    const { media, length: whole } = sourceOf(this.plan, event);
+    const { media, length: whole } = carrier;
+    const carried = inCarrier(carrier, event);
     const isStill = event.hole || (name !== 'p' && event.sound === 'mute');
     // In and out points of what is hurried are counted in frames as they play; its time remap says which frames those are.
-    const from = speed === 1 ? event.sourceIn : Math.round(event.sourceIn / speed);
+    const from = speed === 1 ? carried.sourceIn : Math.round(carried.sourceIn / speed);
     const to = from + event.recordOut - event.recordIn;
     const remark = event.hole ? SOUND_REMARKS.hole : event.sound ? SOUND_REMARKS[event.sound] : undefined;
     return element(
       'clipitem',
       [
-        leaf('name', isCleaned ? cleanedName(media.name) : media.name),
+        leaf('name', media.name),
         ...(event.off || isStill ? [leaf('enabled', 'FALSE')] : []),
         leaf('duration', speed === 1 ? whole : Math.round(whole / speed)),
         this.rateText,
@@ -222,9 +223,9 @@ class SequenceWriter {
         leaf('end', after ? -1 : event.recordOut),
         leaf('in', from - (before ?? 0)),
         leaf('out', to + (after ?? 0)),
-        this.file(event.source ?? 0, isCleaned),
-        track === 'p' ? '' : this.sourceTrack(event, track),
-        ...(speed === 1 ? [] : [timeRemap(event, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
+        this.file(event.source ?? 0, carrier),
+        track === 'p' ? '' : this.sourceTrack(event, track, carrier),
+        ...(speed === 1 ? [] : [timeRemap(carried, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
         ...(closer ? [shownLarger(closer, this.plan.centre)] : []),
         ...(remark ? [element('comments', [leaf('clipcommenta', remark)])] : []),
         links,
@@ -234,12 +235,13 @@ class SequenceWriter {
   }
 
   /** Most clips are plain, and all tracks hold the same ones: what they have in common is written once. */
-  private plainSides(event: TimelineEvent, k: number, isCleaned: boolean): string {
-    const sides = isCleaned ? this.cleanedSides : this.sides;
+  private plainSides(event: TimelineEvent, k: number, carrier: Carrier): string {
+    const sides = this.sides.get(carrier.key) ?? [];
+    this.sides.set(carrier.key, sides);
     const known = sides[k];
     if (known !== undefined) return known;
-    const { media, length } = sourceOf(this.plan, event);
-    const text = `${this.nameOf(isCleaned ? cleanedName(media.name) : media.name)}<duration>${length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${event.sourceIn}</in><out>${event.sourceOut}</out>`;
+    const { sourceIn, sourceOut } = inCarrier(carrier, event);
+    const text = `${this.nameOf(carrier.media.name)}<duration>${carrier.length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${sourceIn}</in><out>${sourceOut}</out>`;
     sides[k] = text;
     return text;
   }
@@ -250,10 +252,10 @@ class SequenceWriter {
     return known;
   }
 
-  private sourceTrack({ source = 0 }: TimelineEvent, channel: Channel): string {
+  private sourceTrack({ source = 0 }: TimelineEvent, channel: Channel, carrier: Carrier): string {
     const known = channel.tracks[source];
     if (known !== undefined) return known;
-    const text = `<sourcetrack><mediatype>audio</mediatype><trackindex>${this.sourceChannel(source, channel)}</trackindex></sourcetrack>`;
+    const text = `<sourcetrack><mediatype>audio</mediatype><trackindex>${channelIn(carrier, channel.stream, channel.channel)}</trackindex></sourcetrack>`;
     channel.tracks[source] = text;
     return text;
   }
@@ -270,30 +272,19 @@ class SequenceWriter {
     const linked: (readonly [string, string])[] = [];
     if (media.hasVideo && (isSeenIn(event) || (event.off && !event.blind) || event.hole))
       linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
-    for (const { id, pair, stream, isCleaned } of this.channels) {
-      if (isCleaned && event.off) continue;
-      const has = event.off ? sourceOf(this.plan, event).media.tracks > stream : hasSound(this.plan, event, stream);
+    for (const { id, pair, stream, cleaned } of this.channels) {
+      if (cleaned && event.off) continue;
+      const has = event.off ? isRecorded(this.plan, event, stream) : hasSound(this.plan, event, stream);
       const group = pair > 0 ? `<groupindex>${pair}</groupindex>` : '';
       if (has) linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`]);
     }
     return linked;
   }
 
-  /** Channels of a file are counted from 1 over all its streams. */
-  private sourceChannel(source: number, { stream, channel, isCleaned }: Channel): number {
-    const { media } = this.plan.sources[source] as PlannedSource;
-    const counts = isCleaned ? channelsOf(cleanedMedia(media)) : (this.counts[source] as readonly number[]);
-    return counts.slice(0, stream).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[stream] ?? 1) - 1) + 1;
-  }
-
-  private file(index: number, isCleaned = false): string {
-    const id = `file-${index + 1}${isCleaned ? '-cleaned' : ''}`;
+  private file(index: number, { key, media, start, length }: Carrier): string {
+    const id = `file-${index + 1}${key && `-${key}`}`;
     if (this.defined.has(id)) return `<file id="${id}"/>`;
     this.defined.add(id);
-    const source = this.plan.sources[index] as PlannedSource;
-    const { length } = source;
-    // A cleaned file counts from nought.
-    const [media, start] = isCleaned ? [cleanedMedia(source.media), frames(0)] : [source.media, source.start];
     const channels = channelsOf(media).reduce((sum, count) => sum + count, 0);
     return element(
       'file',

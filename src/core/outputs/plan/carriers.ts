@@ -1,0 +1,158 @@
+import type { Seconds } from '../../time/range.ts';
+import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
+import { channelsOf, cleanedMedia, type HandoffMedia, type PlacedMedia, startOf } from './media.ts';
+
+/** A media file as the timeline refers to it. */
+export interface PlannedSource {
+  readonly media: HandoffMedia;
+  /** where its recording begins on the episode clock */
+  readonly place: Seconds;
+  /** timecode of its first frame, as a count of the timeline's frames */
+  readonly start: Frames;
+  /** length of the file */
+  readonly length: Frames;
+  /** frames of its picture; nought where it has none */
+  readonly pictureLength: Frames;
+  /** the timeline has another frame rate than the file */
+  readonly conformed: boolean;
+  readonly reel: string;
+  /** files that its picture and its sounds lie in; its own is the first */
+  readonly carriers: readonly Carrier[];
+}
+
+/** A file that the picture or a sound of a recording lies in: its own, its cleaned sound, or one that ran together with it. */
+export interface Carrier {
+  /** empty for the recording's own; tells the files of one recording apart */
+  readonly key: string;
+  readonly media: HandoffMedia;
+  /** timecode of its first frame, as a count of the timeline's frames */
+  readonly start: Frames;
+  readonly length: Frames;
+  readonly reel: string;
+  /** tracks of the recording that are its own, `[first, last)` */
+  readonly tracks: readonly [first: number, last: number];
+  /** the frame of the file that is at a frame of the recording */
+  readonly at: (frame: number) => number;
+}
+
+/** What a file says of itself, counted at the rate of the timeline. @param reels of the file, and of those beside it */
+export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameRate, reels: readonly string[]): PlannedSource {
+  const end = media.hasVideo ? (media.pictureEnd ?? media.duration) : 0;
+  const pictureLength = framesNear(end, rate);
+  const length = frames(Math.max(framesUp(media.duration, rate), pictureLength));
+  const rateOwn = media.frameRate === undefined ? rate : parseRate(media.frameRate);
+  const { start } = startOf(media, rate);
+  const [reel = ''] = reels;
+  return {
+    media,
+    place,
+    start,
+    length,
+    // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
+    pictureLength: media.hasVideo && media.pictureEnd === undefined ? length : pictureLength,
+    conformed: media.conformedFrom !== undefined || formatRate(rateOwn) !== formatRate(rate),
+    reel,
+    carriers: carriersOf(media, { start, length }, rate, reels),
+  };
+}
+
+/** A stretch of a recording, in frames. */
+interface SourceFrames {
+  readonly sourceIn: Frames;
+  readonly sourceOut: Frames;
+}
+
+/** A track of sound: a stream of the recordings, as it was recorded or cleaned. */
+interface SoundTrack {
+  readonly stream: number;
+  readonly cleaned?: true | undefined;
+}
+
+const asItIs = (frame: number): number => frame;
+
+/** The files of a recording, its own first. */
+function carriersOf(
+  media: HandoffMedia,
+  { start, length }: Pick<PlannedSource, 'start' | 'length'>,
+  rate: FrameRate,
+  reels: readonly string[],
+): Carrier[] {
+  const { together } = media;
+  const alone = together ? { ...media, tracks: together.channels.length, channels: together.channels } : media;
+  const own: Carrier = {
+    key: '',
+    media: alone,
+    start,
+    length,
+    reel: reels[0] ?? '',
+    tracks: [0, together?.tracks ?? media.tracks],
+    at: asItIs,
+  };
+  let first = own.tracks[1];
+  const beside = together?.beside.map(({ media, place, drift }, k): Carrier => {
+    const tracks: Carrier['tracks'] = [first, first + media.tracks];
+    first = tracks[1];
+    return {
+      key: String(k + 2),
+      media,
+      start: startOf(media, rate).start,
+      length: frames(Math.floor((media.duration * rate.num) / rate.den + 1e-6)),
+      reel: reels[k + 1] ?? '',
+      tracks,
+      at: besideFrame(place, drift, rate),
+    };
+  });
+  return [own, ...(beside ?? [])];
+}
+
+/** To the nearest frame: files that lie half a frame apart are at most so far out of sync on a timeline of frames. */
+const besideFrame = (place: Seconds, drift: number, { num, den }: FrameRate) => {
+  const offset = (place * num) / den;
+  return (frame: number): number => Math.round((frame - offset) * (1 + drift));
+};
+
+/** The file that a track of sound lies in. */
+export function carrierOf(source: PlannedSource, { stream, cleaned }: SoundTrack): Carrier {
+  const own = source.carriers[0] as Carrier;
+  if (cleaned)
+    return { ...own, key: 'cleaned', media: cleanedMedia(source.media), start: frames(0), tracks: [0, source.media.tracks] };
+  return source.carriers.find(({ tracks: [first, last] }) => stream >= first && stream < last) ?? own;
+}
+
+/** Channel of a carrier's file, counted from 1 over all its streams, that is a channel of a track of the recording. */
+export function channelIn({ media, tracks: [first] }: Carrier, stream: number, channel: number): number {
+  const counts = channelsOf(media);
+  const own = stream - first;
+  return counts.slice(0, own).reduce((sum, count) => sum + count, 0) + Math.min(channel, (counts[own] ?? 1) - 1) + 1;
+}
+
+/** An event in frames of the file that carries it. */
+export function inCarrier<T extends SourceFrames>({ at, key }: Carrier, event: T): T {
+  if (key === '' || key === 'cleaned') return event;
+  const sourceIn = frames(at(event.sourceIn));
+  return { ...event, sourceIn, sourceOut: frames(sourceIn + event.sourceOut - event.sourceIn) };
+}
+
+/** Whether a file holds all of an event: those beside a recording's own may begin later and end sooner. */
+export function holds(carrier: Carrier, event: SourceFrames): boolean {
+  const { sourceIn, sourceOut } = inCarrier(carrier, event);
+  return carrier.key === '' || carrier.key === 'cleaned' || (sourceIn >= 0 && sourceOut <= carrier.length);
+}
+
+/** Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends. */
+export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frames): Frames[] {
+  const edges = carriers.slice(1).flatMap((carrier) => [recordingFrame(carrier, 0), recordingFrame(carrier, carrier.length)]);
+  return [...new Set(edges)].filter((edge) => edge > from && edge < to).sort((a, b) => a - b);
+}
+
+/** The frame of the recording that a frame of a carrier is at. */
+export function recordingFrame({ at }: Pick<Carrier, 'at'>, frame: number): Frames {
+  // Rounded one way and the other the two may be a frame apart.
+  const near = frame - at(0);
+  const found = [near, near - 1, near + 1].find((one) => at(one) === frame);
+  if (found !== undefined) return frames(found);
+  // With drift the first guess is far off in a long file.
+  const slope = (at(1_000_000) - at(0)) / 1_000_000;
+  const guess = Math.round((frame - at(0)) / slope);
+  return frames([guess, guess - 1, guess + 1].find((one) => at(one) === frame) ?? guess);
+}

@@ -1,0 +1,126 @@
+import { Check, X } from 'lucide-react';
+import { useState } from 'react';
+import type { SyncedBy, SyncedFile } from '@/core/contract/media.ts';
+import type { ChangeTogether, RecordingDetail } from '@/core/contract/messages.ts';
+import { api } from '../api.ts';
+import { jobOf } from '../episode/session/recordings.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+
+/** Where a file was found to lie, and how sure that is. */
+const FOUND: Readonly<Record<SyncedBy, string>> = {
+  sound: 'by its sound',
+  clock: 'by the time of day in both files: listen whether it fits',
+  start: 'no common sound was found, so both begin at once: listen whether that fits',
+  hand: 'by hand',
+};
+
+/** The files that a recording is made of, where it is of several, and how they are being brought together. */
+export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) {
+  const model = useModel();
+  const jobs = useEpisode((s) => s.detail?.jobs);
+  const [problem, setProblem] = useState<string>();
+  const { facts, id, mediaId } = detail;
+  const job = jobOf(
+    jobs?.filter((one) => one.mediaId === mediaId),
+    'together',
+  );
+  const change = (wanted: ChangeTogether) => {
+    setProblem(undefined);
+    api.changeTogether(model.id, wanted).then(
+      () => model.refresh(),
+      (error: Error) => setProblem(error.message),
+    );
+  };
+  return (
+    <div className="pl-5 text-sm">
+      {facts.together && (
+        <ul aria-label={`Files of ${detail.fileName} that ran together`}>
+          {facts.together.map((file, k) => (
+            <FileRow
+              key={file.id}
+              file={file}
+              isFirst={k === 0}
+              onPlace={(place) => change({ do: 'place', recording: id, file: k, place })}
+              onRemove={() => change({ do: 'remove', recording: id, file: k })}
+            />
+          ))}
+        </ul>
+      )}
+      {job && isUnderWay(job) && (
+        <JobProgress job={job} waiting="Waiting to bring the files together" running="Bringing the files together" />
+      )}
+      {(problem ?? (job?.state === 'failed' ? job.error : undefined)) && (
+        <p role="alert" className="rounded border border-error p-2">
+          {problem ?? job?.error}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface RowProps {
+  readonly file: SyncedFile;
+  readonly isFirst: boolean;
+  readonly onPlace: (seconds: number) => void;
+  readonly onRemove: () => void;
+}
+
+function FileRow({ file, isFirst, onPlace, onRemove }: RowProps) {
+  const { name, place, drift, by, sound } = file;
+  const [text, setText] = useState<string>();
+  const wanted = Number(text?.trim().replace(',', '.'));
+  const isChanged = text !== undefined && text.trim() !== '' && Number.isFinite(wanted) && wanted !== place;
+  return (
+    <li className="border-base-300 border-l-2 py-0.5 pl-2">
+      <div className="flex items-center gap-1">
+        <bdi className="min-w-0 grow truncate" title={name}>
+          {name}
+        </bdi>
+        {!isFirst && (
+          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Take ${name} away`} onClick={onRemove}>
+            <X size={13} aria-hidden />
+          </button>
+        )}
+      </div>
+      {isFirst ? (
+        <p className="text-xs quiet">
+          {sound ? 'The clock of the recording is its clock.' : 'Its picture and its clock; its sound is not used.'}
+        </p>
+      ) : (
+        <>
+          <form
+            className="flex items-center gap-1 text-xs"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (isChanged) onPlace(wanted);
+              setText(undefined);
+            }}
+          >
+            <label className="flex items-center gap-1">
+              begins at
+              <input
+                className="input input-xs tabular w-20"
+                inputMode="decimal"
+                aria-label={`Second at which ${name} begins`}
+                value={text ?? String(Math.round(place * 1000) / 1000)}
+                onChange={(event) => setText(event.target.value)}
+              />
+              s
+            </label>
+            {isChanged && (
+              <button type="submit" className="btn btn-primary btn-xs">
+                <Check size={12} aria-hidden /> Move it there
+              </button>
+            )}
+          </form>
+          <p className="text-xs quiet">
+            {FOUND[by]}
+            {drift !== 0 &&
+              `; its clock, ${Math.abs(drift * 1e6).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}, is set right`}
+          </p>
+        </>
+      )}
+    </li>
+  );
+}

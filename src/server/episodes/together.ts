@@ -1,0 +1,279 @@
+import { rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { type FileFacts, type MediaFacts, type SyncedBy, type SyncedFile, syncedBy } from '@/core/contract/media.ts';
+import type { ChangeTogether } from '@/core/contract/messages.ts';
+import { handoffMedia, startOf } from '@/core/outputs/plan/media.ts';
+import { align, type Listened } from '@/core/sync/align.ts';
+import type { Seconds } from '@/core/time/range.ts';
+import { parseRate } from '@/core/time/rate.ts';
+import { db, type Transaction } from '../db/connection.ts';
+import { announce } from '../events.ts';
+import { cancel, enqueue } from '../jobs/jobs.ts';
+import { enqueueMissing } from '../jobs/missing.ts';
+import { PassingTrouble } from '../media/bounds.ts';
+import { bringTogether, bytesTogether, type FilePart, titlesOf } from '../media/bringTogether.ts';
+import { MediaError } from '../media/ffmpeg.ts';
+import { listenedTo } from '../media/listened.ts';
+import type { MeasureOptions } from '../media/measure.ts';
+import { findMedium, type Medium } from '../media/media.ts';
+import { probe } from '../media/probe.ts';
+import { contentId, mediumFolder, originalPath } from '../media/store.ts';
+import { Refusal } from '../refusal.ts';
+import { roomAt } from '../room.ts';
+import { type EpisodeRecording, findEpisode, recordingIn } from './episode.ts';
+import { fileFrom } from './intake.ts';
+import { insertMedium } from './newMedia.ts';
+import { forgetUnused } from './removal.ts';
+import { askCut } from './snapshots.ts';
+
+// A recording of several files that ran together is one medium: a file that holds all their sounds in the clock of the first, and its
+// picture. What it was made of is told by its facts, for whoever hands it over.
+
+/** Files that one recording may be made of. */
+const MOST_FILES = 8;
+
+/** A file as a job is to put it with the others; one whose place is not known yet is looked for. */
+const wantedPart = z.object({
+  id: z.string(),
+  name: z.string(),
+  place: z.number().nullable(),
+  drift: z.number(),
+  by: syncedBy,
+  sound: z.boolean(),
+});
+type WantedPart = z.infer<typeof wantedPart>;
+
+/** What a `together` job is to do. */
+export const togetherOf = z.object({ episodeId: z.uuid(), recording: z.uuid(), parts: z.array(wantedPart).min(2) });
+
+/**
+ * Has a recording made of other files: one more that ran together with it, one at another place, or one less.
+ * @throws Refusal where that cannot be
+ */
+export async function changeTogether(episodeId: string, change: ChangeTogether): Promise<void> {
+  const recording = recordingIn(await findEpisode(episodeId), change.recording);
+  const underWay = await askedBefore(recording);
+  const before = underWay?.parts ?? partsOf(recording);
+  if (change.do === 'add') {
+    if (before.length >= MOST_FILES) throw new Refusal(409, `A recording is made of ${MOST_FILES} files at most.`);
+    if (recording.medium.duration <= 0)
+      throw new Refusal(409, 'How long the recording is will be known once it is measured: add the file then.');
+    if (change.sound === 'instead' && !recording.medium.facts.video)
+      throw new Refusal(409, 'Only where there is a picture can a further file stand for the sound.');
+    return fileFrom(change.source, async (file) => {
+      if (before.some(({ id }) => id === file.id)) throw new Refusal(422, 'That file is part of this recording already.');
+      const added = { id: file.id, name: file.name, place: null, drift: 0, by: change.by, sound: true };
+      const parts = [...before.map((part) => ({ ...part, sound: part.sound && change.sound === 'beside' })), added];
+      await db.transaction(async (trx) => {
+        await insertMedium(trx, file);
+        await ask(trx, episodeId, recording, parts);
+      });
+    });
+  }
+  const own = before[change.file];
+  if (!own || change.file === 0) throw new Refusal(404, 'There is no such file in this recording.');
+  if (change.do === 'place') {
+    const parts = before.map((part) => (part === own ? { ...own, place: change.place, by: 'hand' as const } : part));
+    return db.transaction((trx) => ask(trx, episodeId, recording, parts));
+  }
+  const left = before.filter((part) => part !== own);
+  const hasSound = left.some(({ sound }) => sound);
+  const parts = hasSound ? left : left.map((part) => ({ ...part, sound: true }));
+  if (parts.length > 1) return db.transaction((trx) => ask(trx, episodeId, recording, parts));
+  // One alone is what it was before.
+  const [single] = parts as [WantedPart];
+  await findPart(single);
+  if (underWay) await cancel(underWay.job).catch(() => {});
+  if (single.id === recording.medium.id) return;
+  await db.transaction((trx) => replaceMedium(trx, episodeId, recording, single.id));
+  await forgetUnused(recording.medium.id);
+}
+
+const partsOf = ({ fileName, medium }: EpisodeRecording): WantedPart[] =>
+  medium.facts.together?.map(({ id, name, place, drift, by, sound }) => ({ id, name, place, drift, by, sound })) ?? [
+    { id: medium.id, name: fileName, place: 0, drift: 0, by: 'start', sound: true },
+  ];
+
+/** What the recording is being made of at this moment: what is asked next is asked of that. */
+async function askedBefore({
+  id,
+  medium,
+}: EpisodeRecording): Promise<{ readonly job: string; readonly parts: WantedPart[] } | undefined> {
+  const row = await db('jobs')
+    .where({ kind: 'together', media_id: medium.id })
+    .whereIn('state', ['queued', 'running'])
+    .whereRaw(`options->>'recording' = ?`, [id])
+    .orderBy('queued_at', 'desc')
+    .first('id', 'options');
+  return row && { job: row.id, parts: togetherOf.parse(row.options).parts };
+}
+
+async function ask(
+  trx: Transaction,
+  episodeId: string,
+  recording: EpisodeRecording,
+  parts: readonly WantedPart[],
+): Promise<void> {
+  for (const { id, name } of parts) await findPart({ id, name }, trx);
+  const before = await askedBefore(recording);
+  if (before) await cancel(before.job).catch(() => {});
+  await enqueue(trx, 'together', recording.medium.id, { episodeId, recording: recording.id, parts });
+}
+
+/** The medium of a file. It may be elsewhere, where an episode came with its recordings alone. */
+async function findPart({ id, name }: Pick<WantedPart, 'id' | 'name'>, trx: Transaction | typeof db = db): Promise<Medium> {
+  return findMedium(id, trx).catch(() => {
+    throw new Refusal(409, `“${name}” itself is not on this server, only the recording that was made of it.`);
+  });
+}
+
+/** Puts another medium in a recording's place: what was decided about it, and its words, stay. */
+async function replaceMedium(trx: Transaction, episodeId: string, { id, medium }: EpisodeRecording, next: string): Promise<void> {
+  const changed = await trx('recordings').where({ id, media_id: medium.id }).update({ media_id: next });
+  if (!changed) throw new Refusal(409, 'The recording was changed meanwhile.');
+  await trx('episodes').where({ id: episodeId }).increment('words_version', 1);
+  await enqueueMissing(trx, next);
+  await askCut(episodeId, trx);
+  await announce({ type: 'episode', episodeId }, trx);
+}
+
+/**
+ * Finds where the files lie against one another, writes them into one, and puts that in the recording's place.
+ * @param commit keeps what was made, as soon as the database answers
+ * @throws MediaError, Refusal
+ */
+export async function makeTogether(
+  { episodeId, recording: wanted, parts }: z.infer<typeof togetherOf>,
+  commit: (work: (trx: Transaction) => Promise<void>) => Promise<void>,
+  { signal, onProgress }: MeasureOptions,
+): Promise<void> {
+  const episode = await findEpisode(episodeId);
+  const recording = recordingIn(episode, wanted);
+  const media = await Promise.all(parts.map((part) => findPart(part)));
+  const files = await Promise.all(
+    media.map(async (medium, k) => ({
+      ...(parts[k] as WantedPart),
+      medium,
+      path: await originalPath(medium.id, medium.linkedPath),
+    })),
+  );
+  const searched = files.filter(({ place }) => place === null).length;
+  // Listening takes about as long as writing.
+  const shareOf = (step: number) => step / (1 + searched);
+  const placed: (SyncedFile & FilePart)[] = [];
+  for (const { medium, path, place, by, drift, id, name, sound } of files) {
+    const step = placed.filter((_, k) => files[k]?.place === null).length;
+    const at =
+      place === null
+        ? await placeOf(files[0] as (typeof files)[0], { medium, path }, by, {
+            signal,
+            onProgress: (share) => onProgress?.(shareOf(step + share)),
+          })
+        : { place, drift, by };
+    const { together: _, ...facts } = medium.facts;
+    placed.push({ id, name, linkedPath: medium.linkedPath, sound, facts: { ...facts, duration: medium.duration }, path, ...at });
+  }
+  const length = lengthOf(placed, roomAfter(episode.recordings, recording));
+  const nowhere = placed.find(({ sound, place, facts }) => sound && (place >= length || place + facts.duration <= 0));
+  if (nowhere)
+    throw new MediaError(`“${nowhere.name}” would lie wholly outside the recording, at ${nowhere.place.toFixed(1)} s.`);
+  const target = join(mediumFolder(recording.medium.id), 'together.part');
+  if ((await roomAt(mediumFolder(recording.medium.id))) < (await bytesTogether(placed, length)))
+    throw new PassingTrouble('There is not enough room on the disk for the files to be brought together.', true);
+  try {
+    await bringTogether(placed, length, target, {
+      signal,
+      onProgress: (seconds) => onProgress?.(shareOf(searched + seconds / length)),
+    });
+    const [id, probed, { size }] = await Promise.all([contentId(target), probe(target), stat(target)]);
+    const facts = factsOf(probed, placed);
+    await commit(async (trx) => {
+      await insertMedium(trx, { id, name: recording.fileName, bytes: size, facts, linkedPath: null, upload: target });
+      // The same content may have been made of files that were called otherwise.
+      await trx('media')
+        .where({ id })
+        .update({ facts: JSON.stringify(facts) });
+      if (id !== recording.medium.id) await replaceMedium(trx, episodeId, recording, id);
+    });
+    await forgetUnused(recording.medium.id);
+  } finally {
+    await rm(target, { force: true });
+  }
+}
+
+/** What is said of the whole: what the first file says of itself, and the tracks of all. */
+function factsOf(probed: MediaFacts, parts: readonly (SyncedFile & FilePart)[]): MediaFacts {
+  const [first] = parts as [SyncedFile & FilePart];
+  const { timecode, timeReference, video, audio } = first.facts;
+  const titles = titlesOf(parts);
+  const rates = [audio[0]?.sampleRate ?? 1, probed.audio[0]?.sampleRate ?? 1] as const;
+  return {
+    format: probed.format,
+    duration: probed.duration,
+    ...(timecode && { timecode }),
+    ...(timeReference !== undefined && { timeReference: Math.round((timeReference * rates[1]) / rates[0]) }),
+    ...(video && probed.video && { video: { ...video, index: probed.video.index, playable: probed.video.playable } }),
+    audio: probed.audio.map((track, k) => ({ ...track, ...(titles[k] && { title: titles[k].slice(0, 100) }) })),
+    together: parts.map(({ path: _, ...part }) => part),
+  };
+}
+
+/** How long a recording may become before it reaches the next one. */
+function roomAfter(recordings: readonly EpisodeRecording[], { place }: EpisodeRecording): Seconds {
+  const next = recordings.find((one) => one.place > place);
+  return next ? next.place - place - 1 : Number.POSITIVE_INFINITY;
+}
+
+/** As long as the first, or, where there is only sound, until the last of them has ended. */
+function lengthOf(parts: readonly (SyncedFile & FilePart)[], room: Seconds): Seconds {
+  const [first] = parts as [SyncedFile & FilePart];
+  if (first.facts.video) return first.facts.duration;
+  const ends = parts.map(({ place, drift, facts }) => place + facts.duration / (1 + drift));
+  return Math.max(first.facts.duration, Math.min(room, ...[Math.max(...ends)]));
+}
+
+interface Placed {
+  readonly place: Seconds;
+  readonly drift: number;
+  readonly by: SyncedBy;
+}
+
+/** Where a file lies against the first: as it is asked for, and where that says nothing, by what is left. */
+async function placeOf(
+  first: { readonly medium: Medium; readonly path: string },
+  second: { readonly medium: Medium; readonly path: string },
+  by: SyncedBy,
+  { signal, onProgress }: MeasureOptions,
+): Promise<Placed> {
+  if (by === 'start') return { place: 0, drift: 0, by };
+  const clocks = [first, second].map(({ medium }) => timeOfDay(medium.facts));
+  const byClock = clocks.every((one) => one !== undefined) ? (clocks[1] as number) - (clocks[0] as number) : undefined;
+  if (by === 'clock') {
+    if (byClock === undefined) throw new MediaError('Not both files say at what time of day they begin.');
+    return { place: byClock, drift: 0, by };
+  }
+  const heard: Listened[] = [];
+  for (const [k, { medium, path }] of [first, second].entries())
+    heard.push(
+      await listenedTo(path, medium.facts, {
+        signal,
+        onProgress: (seconds) => onProgress?.((k + Math.min(1, seconds / medium.duration)) / 2),
+      }),
+    );
+  const fit = await align(...(heard as [Listened, Listened]));
+  if (fit) return { place: fit.place, drift: fit.drift, by: 'sound' };
+  // Clocks that were never set say nothing.
+  if (byClock !== undefined && byClock < first.medium.duration && byClock + second.medium.duration > 0)
+    return { place: byClock, drift: 0, by: 'clock' };
+  return { place: 0, drift: 0, by: 'start' };
+}
+
+/** Seconds since midnight at which a file begins, where it says so. */
+function timeOfDay(facts: FileFacts): Seconds | undefined {
+  const media = handoffMedia('', facts, facts.duration);
+  if (facts.timeReference !== undefined) return facts.timeReference / (facts.audio[0]?.sampleRate ?? 1);
+  if (facts.timecode === undefined || media.frameRate === undefined) return undefined;
+  const rate = parseRate(media.frameRate);
+  return (startOf(media, rate).start * rate.den) / rate.num;
+}
