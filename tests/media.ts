@@ -69,3 +69,17 @@ export function makeWrongFiles(folder: string): { path: string; says: RegExp }[]
     { path: at('concat.mp4'), says: /no audio or video file/ },
   ];
 }
+
+/** A room with a click each second, and bursts of noise of which no two are alike: what several microphones can hear at once. */
+export function makeRoom(path: string, seconds: number): string {
+  const burst = '0.2*(random(0)-0.5)*gt(sin(7*t)+sin(2.3*t*t/40),0.4)';
+  const room = `if(lt(mod(t,1),0.002),0.9,0)+${burst}`;
+  ffmpeg('-f', 'lavfi', '-i', `aevalsrc='${room}':s=48000:d=${seconds}`, '-c:a', 'pcm_s16le', path);
+  return path;
+}
+
+/** A part of a recording, as another microphone has it that was on from a moment on. */
+export function hearPart(of: string, from: number, seconds: number, path: string): string {
+  ffmpeg('-ss', String(from), '-t', String(seconds), '-i', of, '-af', 'volume=0.4', '-ar', '44100', '-c:a', 'pcm_s24le', path);
+  return path;
+}

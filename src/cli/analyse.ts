@@ -1,6 +1,8 @@
-import { readFile } from 'node:fs/promises';
-import { basename } from 'node:path';
-import type { MediaFacts } from '@/core/contract/media.ts';
+import { rmSync } from 'node:fs';
+import { mkdtemp, readFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import type { MediaFacts, SyncedBy } from '@/core/contract/media.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import type { Material } from '@/core/detect/detector.ts';
 import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
@@ -19,6 +21,7 @@ import { shiftWord } from '@/core/sources/shift.ts';
 import type { FrameRate } from '@/core/time/rate.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
+import { type FileToJoin, joinFiles } from '@/server/media/joinFiles.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
@@ -36,6 +39,8 @@ export interface Options {
   takes?: Settings['takes'];
   fillers?: string;
   tracks?: Partial<Settings>;
+  /** the recordings ran together, and are one */
+  together?: true;
   rate?: FrameRate;
   title?: string;
 }
@@ -51,8 +56,10 @@ interface Analysed {
 export interface Episode {
   readonly title: string;
   readonly files: readonly PlacedMedia[];
-  /** of each file, as it was named on the command line */
+  /** of each file, as it was named on the command line; of files that ran together the one that was made of them */
   readonly paths: readonly string[];
+  /** where the files lie that a timeline refers to: of each recording its own, and those beside it */
+  readonly originals: readonly (readonly string[])[];
   readonly cut: Cut;
   readonly transcript: Transcript;
 }
@@ -62,9 +69,11 @@ export const planOf = ({ title, files, cut }: Episode, options: PlanOptions): Fr
   withLooks(planFrames(title, files, cut, options), cut);
 
 /** Detects in one recording, or in several that make one episode in the order given. */
-export async function analyse(files: readonly string[], options: Options): Promise<Episode> {
+export async function analyse(named: readonly string[], options: Options): Promise<Episode> {
   const preset = options.preset === undefined ? {} : await presetOf(options.preset);
   const words = options.words ?? [];
+  const joined = options.together && named.length > 1 ? await joinedOf(named) : undefined;
+  const files = joined ? [joined.path] : named;
   if (words.length > files.length)
     throw new SettingsError(
       `There are ${words.length} transcripts for ${files.length === 1 ? 'one recording' : `${files.length} recordings`}.`,
@@ -77,12 +86,14 @@ export async function analyse(files: readonly string[], options: Options): Promi
     ...options.set,
   };
   const before = { ...DEFAULT_SETTINGS, ...preset.values, ...wanted };
-  const probed = await Promise.all(files.map(async (file) => ({ file, facts: await probe(file) })));
+  const probed = joined
+    ? [{ file: joined.path, facts: joined.facts }]
+    : await Promise.all(files.map(async (file) => ({ file, facts: await probe(file) })));
   const missing = missingTrack(wanted.listen, Math.max(...probed.map(({ facts }) => facts.audio.length)));
   if (missing) throw new SettingsError(missing);
   const analysed: Analysed[] = [];
   for (const [k, { file, facts }] of probed.entries())
-    analysed.push(await analyseOne(file, facts, transcripts[k], before, options));
+    analysed.push(await analyseOne({ file, facts, name: basename(named[k] as string) }, transcripts[k], before, options));
   const places: { start: number; end: number }[] = [];
   for (const { material } of analysed) {
     const start = nextPlace(places);
@@ -111,12 +122,39 @@ export async function analyse(files: readonly string[], options: Options): Promi
     media: handoffMedia(name, facts, material.duration),
   }));
   const title = options.title ?? titleFor(placed[0]?.media.name ?? '');
-  return { title, files: placed, paths: files, cut, transcript };
+  const originals = joined ? [named] : files.map((file) => [file]);
+  return { title, files: placed, paths: files, originals, cut, transcript };
 }
 
+/** Files that ran together as one, in a folder that goes when the program ends. */
+async function joinedOf(named: readonly string[]): Promise<{ readonly path: string; readonly facts: MediaFacts }> {
+  const folder = await mkdtemp(join(tmpdir(), 'zetemis-together-'));
+  process.once('exit', () => rmSync(folder, { recursive: true, force: true }));
+  const path = join(folder, 'together');
+  const files = await Promise.all(
+    named.map(async (file, k): Promise<FileToJoin> => {
+      const facts = await probe(file);
+      const name = basename(file);
+      return { id: '', name, linkedPath: null, path: file, facts, place: k === 0 ? 0 : null, drift: 0, by: 'sound', sound: true };
+    }),
+  );
+  const facts = await joinFiles(files, Number.POSITIVE_INFINITY, path);
+  for (const { name, place, drift, by } of facts.together?.slice(1) ?? [])
+    process.stderr.write(`zetemis: ${name} begins at ${place.toFixed(3)} s, ${placeWords(by, drift)}\n`);
+  return { path, facts };
+}
+
+const placeWords = (by: SyncedBy, drift: number): string => {
+  const clock =
+    drift === 0 ? '' : `; its clock is ${Math.abs(1e6 * drift).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}`;
+  if (by === 'sound') return `by its sound${clock}`;
+  return by === 'clock'
+    ? 'by the time of day in both files, since no common sound was found'
+    : 'as the first does, since no common sound was found';
+};
+
 async function analyseOne(
-  file: string,
-  facts: MediaFacts,
+  { file, facts, name }: { readonly file: string; readonly facts: MediaFacts; readonly name: string },
   rough: RoughTranscript | undefined,
   { takes, heard, moving }: Settings,
   { speech, keep }: Options,
@@ -128,7 +166,6 @@ async function analyseOne(
       { folder, duration },
       { words: rough, speech: speech !== false, takes, heard },
     );
-    const name = basename(file);
     if (!facts.video || moving === 'same') return { name, facts, material };
     await measureMotion(file, facts, folder);
     return { name, facts, material: { ...material, motion: await readMeasure('motion', folder) } };

@@ -130,13 +130,28 @@ async function exportAll(media: string[], options: ExportOptions): Promise<void>
 
 /** Media are referred to by where they lie seen from the timeline's file, or by where somebody else has them. */
 function located(episode: Episode, target: string, prefix: string | undefined): Episode {
-  const files = episode.files.map((file, k) => {
-    const path = episode.paths[k] ?? file.media.name;
+  const locate = (path: string): string => {
     const seen = relative(dirname(resolve(target)), resolve(path))
       .split(sep)
       .join('/');
-    const location = prefix === undefined ? locationIn('', seen) : locationIn(prefix, basename(path));
-    return { ...file, media: { ...file.media, location } };
+    return prefix === undefined ? locationIn('', seen) : locationIn(prefix, basename(path));
+  };
+  const files = episode.files.map(({ media, ...file }, k) => {
+    const [own, ...beside] = episode.originals[k] ?? [];
+    const { together } = media;
+    return {
+      ...file,
+      media: {
+        ...media,
+        location: locate(own ?? media.name),
+        ...(together && {
+          together: {
+            ...together,
+            beside: together.beside.map((one, n) => ({ ...one, media: { ...one.media, location: locate(beside[n] as string) } })),
+          },
+        }),
+      },
+    };
   });
   return { ...episode, files };
 }

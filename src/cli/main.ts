@@ -52,6 +52,7 @@ async function detectOne(media: readonly string[], options: Options & { json?: s
 }
 
 async function detectAll(files: readonly string[], options: Options & { json?: string }): Promise<void> {
+  if (options.together) throw new SettingsError('--together makes one of all recordings, --each one of each.');
   if (options.words?.length) throw new SettingsError('A transcript is of one recording: --words and --each do not go together.');
   if (options.json === '-') throw new SettingsError('With --each name a folder for the cut lists: --json FOLDER.');
   const { table, failed } = await detectEach(
@@ -114,6 +115,7 @@ function common(command: Command): Command {
     .option('--no-speech', 'go by level alone: quicker, and less sure where there is noise')
     .option('--keep <folder>', 'keep what is measured there, and use it the next time')
     .option('--tracks <numbers>', 'tracks that listen, such as 1,2; the others are cut along', tracksOption)
+    .option('--together', 'the recordings ran together: one recording, each laid on the first by its sound')
     .option('--rate <rate>', 'frame rate of the timeline, for sound alone (25, 30000/1001, 29.97)', rateOption)
     .option('--title <text>', 'title of the timeline');
 }

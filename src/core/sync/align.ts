@@ -1,4 +1,4 @@
-import type { Seconds } from '../time/range.ts';
+import type { Range, Seconds } from '../time/range.ts';
 import { bestShift } from './correlation.ts';
 import { LEAST_HEIGHT } from './fitted.ts';
 import { ONSET_RATE } from './onsets.ts';
@@ -30,6 +30,8 @@ export interface SyncFit {
 export interface Stretch {
   /** moment of the second */
   readonly at: Seconds;
+  /** how much of it was compared closely */
+  readonly length: Seconds;
   /** where the second would begin in the first */
   readonly place: Seconds;
   /** how far the shift stands out */
@@ -40,6 +42,8 @@ export interface Stretch {
 const MOST_STRETCHES = 12;
 const STRETCH: Seconds = 60;
 const LEAST_STRETCH: Seconds = 15;
+const LEAST_COUNT = 3;
+const SHORTEST: Seconds = 1;
 /** Of each the liveliest part is compared sample by sample, within so much of where it was found at a distance. */
 const CLOSE: Seconds = 6;
 const REACH: Seconds = 0.25;
@@ -54,7 +58,7 @@ const AGREES: Seconds = 0.004;
 /** Quartz clocks differ by a few hundredths of this. */
 const MOST_DRIFT = 5e-4;
 /** Under this span, and under this sum, drift cannot be told from chance. */
-const LEAST_SPAN: Seconds = 120;
+const LEAST_SPAN: Seconds = 30;
 const LEAST_DRIFT: Seconds = 0.002;
 
 /**
@@ -67,22 +71,40 @@ export async function align(first: Listened, second: Listened): Promise<SyncFit 
 
 /** Looks for stretches of the second in the first, each by itself. */
 export async function stretchesOf(first: Listened, second: Listened): Promise<Stretch[]> {
-  // Of a short one several are taken too, so that they can agree.
-  const length = Math.min(second.duration, STRETCH, Math.max(LEAST_STRETCH, second.duration / 2));
-  const count = Math.max(1, Math.min(MOST_STRETCHES, Math.floor((2 * second.duration) / length) - 1));
   const found: Stretch[] = [];
-  for (let k = 0; k < count; k++) {
-    const begin = count === 1 ? 0 : ((second.duration - length) * k) / (count - 1);
-    const own = second.onsets.subarray(Math.round(begin * ONSET_RATE), Math.round((begin + length) * ONSET_RATE));
-    const at = begin + liveliest(own) / ONSET_RATE;
-    const near = shiftAmong(first.onsets, own) / ONSET_RATE - begin;
-    const from = near + at - REACH;
-    const [long, short] = [await first.samples(from, CLOSE + 2 * REACH), await second.samples(at, CLOSE)];
+  for (const { start, end } of spreadOver(second.duration)) {
+    const at = start + liveliest(partOf(second.onsets, start, end), close(end - start)) / ONSET_RATE;
+    const [from, to] = widened(start, end, second.duration);
+    const near = shiftAmong(first.onsets, partOf(second.onsets, from, to)) / ONSET_RATE - from;
+    const length = close(end - start);
+    const begin = near + at - REACH;
+    const [long, short] = [await first.samples(begin, length + 2 * REACH), await second.samples(at, length)];
     const { shift, height } = bestShift(long, short, 1, BAND);
-    found.push({ at, place: from + shift / CLOSE_RATE - at, height });
+    found.push({ at, length, place: begin + shift / CLOSE_RATE - at, height });
   }
   return found;
 }
+
+/** Stretches of a recording, so many that some can agree however short it is. */
+function spreadOver(duration: Seconds): Range[] {
+  if (duration < SHORTEST) return [];
+  const length = Math.min(STRETCH, duration / (duration < 2 * LEAST_STRETCH ? LEAST_COUNT : 2));
+  const count = Math.max(LEAST_COUNT, Math.min(MOST_STRETCHES, Math.floor((2 * duration) / length) - 1));
+  return Array.from({ length: count }, (_, k) => {
+    const start = ((duration - length) * k) / (count - 1);
+    return { start, end: start + length };
+  });
+}
+
+/** What is looked for at a distance is not too short to be told from all else. */
+function widened(start: Seconds, end: Seconds, duration: Seconds): [from: Seconds, to: Seconds] {
+  const more = Math.max(0, LEAST_STRETCH - (end - start)) / 2;
+  return [Math.max(0, start - more), Math.min(duration, end + more)];
+}
+
+const close = (length: Seconds): Seconds => Math.min(CLOSE, length);
+const partOf = (onsets: Float32Array, from: Seconds, to: Seconds): Float32Array =>
+  onsets.subarray(Math.round(from * ONSET_RATE), Math.round(to * ONSET_RATE));
 
 /** The shift of a stretch against all of a long signal, gone through in slices that overlap by its length. */
 function shiftAmong(long: Float32Array, stretch: Float32Array): number {
@@ -95,9 +117,9 @@ function shiftAmong(long: Float32Array, stretch: Float32Array): number {
   return best.shift;
 }
 
-/** Where the part of a stretch begins in which most sets in. */
-function liveliest(onsets: Float32Array): number {
-  const length = Math.min(onsets.length, CLOSE * ONSET_RATE);
+/** Where the part of a stretch, so many seconds of it, begins in which most sets in. */
+function liveliest(onsets: Float32Array, seconds: Seconds): number {
+  const length = Math.min(onsets.length, Math.floor(seconds * ONSET_RATE));
   let sum = 0;
   let [best, at] = [Number.NEGATIVE_INFINITY, 0];
   for (const [k, onset] of onsets.entries()) {
@@ -107,7 +129,7 @@ function liveliest(onsets: Float32Array): number {
   return at;
 }
 
-/** The place and drift that most stretches which stand out agree about. One alone is enough only of a recording that has no more. */
+/** The place and drift that most stretches which stand out agree about. One alone says nothing. */
 export function agreement(stretches: readonly Stretch[], leastHeight = LEAST_HEIGHT): SyncFit | undefined {
   const clear = stretches.filter(({ height }) => height >= leastHeight);
   const lines = clear.flatMap((a) =>
@@ -119,7 +141,9 @@ export function agreement(stretches: readonly Stretch[], leastHeight = LEAST_HEI
     }),
   );
   const agreeing = lines.reduce<readonly Stretch[]>((most, one) => (one.length > most.length ? one : most), []);
-  if (agreeing.length < Math.max(1, Math.min(2, stretches.length))) return undefined;
+  // Two that heard the same click are one.
+  const [first, last] = [agreeing[0], agreeing.at(-1)];
+  if (!first || !last || last.at - first.at < first.length) return undefined;
   const { place, slope } = lineThrough(agreeing);
   return { place, drift: slope === 0 ? 0 : -slope / (1 + slope), agree: agreeing.length, of: stretches.length };
 }

@@ -22,7 +22,8 @@ export interface Band {
 export function bestShift(long: Float32Array, short: Float32Array, overlap: number, band?: Band): Peak {
   const size = 2 ** Math.ceil(Math.log2(Math.max(4, long.length + short.length)));
   const fft = new FFT(size);
-  const [a, b] = [spectrumOf(fft, long, size), spectrumOf(fft, short, size)];
+  // Cut off hard, a tone would end in a click like any other.
+  const [a, b] = [long, short].map((signal) => spectrumOf(fft, band ? tapered(signal) : signal, size)) as [number[], number[]];
   const product = fft.createComplexArray();
   for (let k = 0; k < size; k++) {
     const frequency = Math.min(k, size - k) / size;
@@ -57,6 +58,15 @@ export function bestShift(long: Float32Array, short: Float32Array, overlap: numb
     shift: best + betweenSamples(at(best - 1), at(best), at(best + 1)),
     height: deviation > 0 ? (at(best) - mean) / deviation : 0,
   };
+}
+
+/** A signal that rises from silence and falls back to it, a quarter of it each (a tapered cosine window). */
+function tapered(signal: Float32Array): Float32Array {
+  const edge = Math.max(1, Math.floor(signal.length / 4));
+  return signal.map((sample, k) => {
+    const near = Math.min(k + 0.5, signal.length - k - 0.5, edge);
+    return sample * 0.5 * (1 - Math.cos((Math.PI * near) / edge));
+  });
 }
 
 function spectrumOf(fft: FFT, signal: Float32Array, size: number): number[] {

@@ -85,7 +85,7 @@ function Choice<T extends string>({ legend, options, chosen, onChoose }: ChoiceP
         <label key={value} className="flex items-center gap-2 py-0.5">
           <input
             type="radio"
-            className="radio radio-xs"
+            className="accent-primary"
             name={legend}
             checked={chosen === value}
             onChange={() => onChoose(value)}

@@ -15,6 +15,9 @@ const FOUND: Readonly<Record<SyncedBy, string>> = {
   hand: 'by hand',
 };
 
+/** What is left out of a file is told from so many seconds on. */
+const LEAST_TOLD = 0.1;
+
 /** The files that a recording is made of, where it is of several, and how they are being brought together. */
 export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) {
   const model = useModel();
@@ -40,6 +43,7 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
             <FileRow
               key={file.id}
               file={file}
+              whole={detail.duration}
               isFirst={k === 0}
               onPlace={(place) => change({ do: 'place', recording: id, file: k, place })}
               onRemove={() => change({ do: 'remove', recording: id, file: k })}
@@ -61,13 +65,16 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
 
 interface RowProps {
   readonly file: SyncedFile;
+  /** seconds of the recording */
+  readonly whole: number;
   readonly isFirst: boolean;
   readonly onPlace: (seconds: number) => void;
   readonly onRemove: () => void;
 }
 
-function FileRow({ file, isFirst, onPlace, onRemove }: RowProps) {
-  const { name, place, drift, by, sound } = file;
+function FileRow({ file, whole, isFirst, onPlace, onRemove }: RowProps) {
+  const { name, place, drift, by, sound, facts } = file;
+  const [early, late] = [-place, place + facts.duration / (1 + drift) - whole];
   const [text, setText] = useState<string>();
   const wanted = Number(text?.trim().replace(',', '.'));
   const isChanged = text !== undefined && text.trim() !== '' && Number.isFinite(wanted) && wanted !== place;
@@ -118,6 +125,8 @@ function FileRow({ file, isFirst, onPlace, onRemove }: RowProps) {
             {FOUND[by]}
             {drift !== 0 &&
               `; its clock, ${Math.abs(drift * 1e6).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}, is set right`}
+            {early > LEAST_TOLD && `; its first ${early.toFixed(1)} s lie before the recording and are left out`}
+            {late > LEAST_TOLD && `; its last ${late.toFixed(1)} s lie behind it and are left out`}
           </p>
         </>
       )}

@@ -1,26 +1,18 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { type FileFacts, type MediaFacts, type SyncedBy, type SyncedFile, syncedBy } from '@/core/contract/media.ts';
+import { syncedBy } from '@/core/contract/media.ts';
 import type { ChangeTogether } from '@/core/contract/messages.ts';
-import { handoffMedia, startOf } from '@/core/outputs/plan/media.ts';
-import { align, type Listened } from '@/core/sync/align.ts';
 import type { Seconds } from '@/core/time/range.ts';
-import { parseRate } from '@/core/time/rate.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { cancel, enqueue } from '../jobs/jobs.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
-import { PassingTrouble } from '../media/bounds.ts';
-import { bringTogether, bytesTogether, type FilePart, titlesOf } from '../media/bringTogether.ts';
-import { MediaError } from '../media/ffmpeg.ts';
-import { listenedTo } from '../media/listened.ts';
+import { joinFiles } from '../media/joinFiles.ts';
 import type { MeasureOptions } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
-import { probe } from '../media/probe.ts';
 import { contentId, mediumFolder, originalPath } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
-import { roomAt } from '../room.ts';
 import { type EpisodeRecording, findEpisode, recordingIn } from './episode.ts';
 import { fileFrom } from './intake.ts';
 import { insertMedium } from './newMedia.ts';
@@ -146,7 +138,7 @@ async function replaceMedium(trx: Transaction, episodeId: string, { id, medium }
 export async function makeTogether(
   { episodeId, recording: wanted, parts }: z.infer<typeof togetherOf>,
   commit: (work: (trx: Transaction) => Promise<void>) => Promise<void>,
-  { signal, onProgress }: MeasureOptions,
+  running: MeasureOptions,
 ): Promise<void> {
   const episode = await findEpisode(episodeId);
   const recording = recordingIn(episode, wanted);
@@ -154,40 +146,15 @@ export async function makeTogether(
   const files = await Promise.all(
     media.map(async (medium, k) => ({
       ...(parts[k] as WantedPart),
-      medium,
+      facts: { ...medium.facts, duration: medium.duration },
+      linkedPath: medium.linkedPath,
       path: await originalPath(medium.id, medium.linkedPath),
     })),
   );
-  const searched = files.filter(({ place }) => place === null).length;
-  // Listening takes about as long as writing.
-  const shareOf = (step: number) => step / (1 + searched);
-  const placed: (SyncedFile & FilePart)[] = [];
-  for (const { medium, path, place, by, drift, id, name, sound } of files) {
-    const step = placed.filter((_, k) => files[k]?.place === null).length;
-    const at =
-      place === null
-        ? await placeOf(files[0] as (typeof files)[0], { medium, path }, by, {
-            signal,
-            onProgress: (share) => onProgress?.(shareOf(step + share)),
-          })
-        : { place, drift, by };
-    const { together: _, ...facts } = medium.facts;
-    placed.push({ id, name, linkedPath: medium.linkedPath, sound, facts: { ...facts, duration: medium.duration }, path, ...at });
-  }
-  const length = lengthOf(placed, roomAfter(episode.recordings, recording));
-  const nowhere = placed.find(({ sound, place, facts }) => sound && (place >= length || place + facts.duration <= 0));
-  if (nowhere)
-    throw new MediaError(`“${nowhere.name}” would lie wholly outside the recording, at ${nowhere.place.toFixed(1)} s.`);
   const target = join(mediumFolder(recording.medium.id), 'together.part');
-  if ((await roomAt(mediumFolder(recording.medium.id))) < (await bytesTogether(placed, length)))
-    throw new PassingTrouble('There is not enough room on the disk for the files to be brought together.', true);
   try {
-    await bringTogether(placed, length, target, {
-      signal,
-      onProgress: (seconds) => onProgress?.(shareOf(searched + seconds / length)),
-    });
-    const [id, probed, { size }] = await Promise.all([contentId(target), probe(target), stat(target)]);
-    const facts = factsOf(probed, placed);
+    const facts = await joinFiles(files, roomAfter(episode.recordings, recording), target, running);
+    const [id, { size }] = await Promise.all([contentId(target), stat(target)]);
     await commit(async (trx) => {
       await insertMedium(trx, { id, name: recording.fileName, bytes: size, facts, linkedPath: null, upload: target });
       // The same content may have been made of files that were called otherwise.
@@ -202,78 +169,8 @@ export async function makeTogether(
   }
 }
 
-/** What is said of the whole: what the first file says of itself, and the tracks of all. */
-function factsOf(probed: MediaFacts, parts: readonly (SyncedFile & FilePart)[]): MediaFacts {
-  const [first] = parts as [SyncedFile & FilePart];
-  const { timecode, timeReference, video, audio } = first.facts;
-  const titles = titlesOf(parts);
-  const rates = [audio[0]?.sampleRate ?? 1, probed.audio[0]?.sampleRate ?? 1] as const;
-  return {
-    format: probed.format,
-    duration: probed.duration,
-    ...(timecode && { timecode }),
-    ...(timeReference !== undefined && { timeReference: Math.round((timeReference * rates[1]) / rates[0]) }),
-    ...(video && probed.video && { video: { ...video, index: probed.video.index, playable: probed.video.playable } }),
-    audio: probed.audio.map((track, k) => ({ ...track, ...(titles[k] && { title: titles[k].slice(0, 100) }) })),
-    together: parts.map(({ path: _, ...part }) => part),
-  };
-}
-
 /** How long a recording may become before it reaches the next one. */
 function roomAfter(recordings: readonly EpisodeRecording[], { place }: EpisodeRecording): Seconds {
   const next = recordings.find((one) => one.place > place);
   return next ? next.place - place - 1 : Number.POSITIVE_INFINITY;
-}
-
-/** As long as the first, or, where there is only sound, until the last of them has ended. */
-function lengthOf(parts: readonly (SyncedFile & FilePart)[], room: Seconds): Seconds {
-  const [first] = parts as [SyncedFile & FilePart];
-  if (first.facts.video) return first.facts.duration;
-  const ends = parts.map(({ place, drift, facts }) => place + facts.duration / (1 + drift));
-  return Math.max(first.facts.duration, Math.min(room, ...[Math.max(...ends)]));
-}
-
-interface Placed {
-  readonly place: Seconds;
-  readonly drift: number;
-  readonly by: SyncedBy;
-}
-
-/** Where a file lies against the first: as it is asked for, and where that says nothing, by what is left. */
-async function placeOf(
-  first: { readonly medium: Medium; readonly path: string },
-  second: { readonly medium: Medium; readonly path: string },
-  by: SyncedBy,
-  { signal, onProgress }: MeasureOptions,
-): Promise<Placed> {
-  if (by === 'start') return { place: 0, drift: 0, by };
-  const clocks = [first, second].map(({ medium }) => timeOfDay(medium.facts));
-  const byClock = clocks.every((one) => one !== undefined) ? (clocks[1] as number) - (clocks[0] as number) : undefined;
-  if (by === 'clock') {
-    if (byClock === undefined) throw new MediaError('Not both files say at what time of day they begin.');
-    return { place: byClock, drift: 0, by };
-  }
-  const heard: Listened[] = [];
-  for (const [k, { medium, path }] of [first, second].entries())
-    heard.push(
-      await listenedTo(path, medium.facts, {
-        signal,
-        onProgress: (seconds) => onProgress?.((k + Math.min(1, seconds / medium.duration)) / 2),
-      }),
-    );
-  const fit = await align(...(heard as [Listened, Listened]));
-  if (fit) return { place: fit.place, drift: fit.drift, by: 'sound' };
-  // Clocks that were never set say nothing.
-  if (byClock !== undefined && byClock < first.medium.duration && byClock + second.medium.duration > 0)
-    return { place: byClock, drift: 0, by: 'clock' };
-  return { place: 0, drift: 0, by: 'start' };
-}
-
-/** Seconds since midnight at which a file begins, where it says so. */
-function timeOfDay(facts: FileFacts): Seconds | undefined {
-  const media = handoffMedia('', facts, facts.duration);
-  if (facts.timeReference !== undefined) return facts.timeReference / (facts.audio[0]?.sampleRate ?? 1);
-  if (facts.timecode === undefined || media.frameRate === undefined) return undefined;
-  const rate = parseRate(media.frameRate);
-  return (startOf(media, rate).start * rate.den) / rate.num;
 }

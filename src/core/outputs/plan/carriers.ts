@@ -78,7 +78,8 @@ function carriersOf(
   reels: readonly string[],
 ): Carrier[] {
   const { together } = media;
-  const alone = together ? { ...media, tracks: together.channels.length, channels: together.channels } : media;
+  const { channels = [], sampleRate } = together ?? {};
+  const alone = together ? { ...media, tracks: channels.length, channels, sampleRate } : media;
   const own: Carrier = {
     key: '',
     media: alone,

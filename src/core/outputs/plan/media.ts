@@ -30,6 +30,7 @@ export interface HandoffMedia extends CutListMedia {
   readonly together?: {
     /** channels of each track of the first file */
     readonly channels: readonly number[];
+    readonly sampleRate: number | undefined;
     /** how many of its tracks are in the recording: all or none */
     readonly tracks: number;
     readonly beside: readonly BesideMedia[];
@@ -128,7 +129,10 @@ export function handoffMedia(
       place,
       drift,
     }));
-  return { ...whole, together: { channels, tracks: first.sound ? channels.length : 0, beside } };
+  return {
+    ...whole,
+    together: { channels, sampleRate: first.facts.audio[0]?.sampleRate, tracks: first.sound ? channels.length : 0, beside },
+  };
 }
 
 function mediaOf(name: string, facts: FileFacts, duration: number): HandoffMedia {

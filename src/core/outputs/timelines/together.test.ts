@@ -39,7 +39,12 @@ function planOf({ place, drift, length }: Beside, isInstead: boolean, cuts: read
     frameRate: rate,
     tracks: isInstead ? 2 : 3,
     channels: isInstead ? [1, 1] : [2, 1, 1],
-    together: { channels: [2], tracks: isInstead ? 0 : 1, beside: [{ media: recorder(length), place, drift }] },
+    together: {
+      channels: [2],
+      sampleRate: 48_000,
+      tracks: isInstead ? 0 : 1,
+      beside: [{ media: recorder(length), place, drift }],
+    },
   };
   const edges = [0, ...cuts, LENGTH];
   const pieces = edges
