@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
-import { folderFor, makeTalk, makeVideo } from '../media.ts';
+import { folderFor, hearPart, makeRoom, makeTalk, makeVideo } from '../media.ts';
 import { type App, expect, figure, measured, saved, test } from './app.ts';
 
 const MEDIA = join(import.meta.dirname, '../../demo/media');
@@ -73,6 +73,59 @@ test('several recordings at once are one episode, or one each', async ({ page, a
   const { episodes } = await app.json('/api/episodes');
   for (const { id, fileName } of episodes)
     if (talks.some((path) => path.endsWith(fileName))) await app.json(`/api/episodes/${id}`, 'DELETE');
+});
+
+test('files that ran together are one recording, each handed over by itself, and come apart again', async ({ page, app }) => {
+  const folder = folderFor('in-sync');
+  const room = makeRoom(join(folder, 'room.wav'), 24);
+  const files = [hearPart(room, 0, 20, join(folder, 'lamp.wav')), hearPart(room, 3, 18, join(folder, 'landing.wav'))];
+  await page.goto(app.address);
+  await page.getByLabel('Recording to upload').setInputFiles(files);
+  await page.getByRole('button', { name: /they ran together/ }).click();
+  const made = () =>
+    app.json('/api/episodes').then(({ episodes }) => episodes.find((one: { fileName: string }) => one.fileName === 'lamp.wav'));
+  await expect.poll(async () => (await made())?.tracks, { timeout: 60_000 }).toBe(2);
+  await app.allMeasured();
+  const { id } = await made();
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await page.getByRole('tab', { name: 'Order' }).click();
+  const list = page.getByRole('list', { name: 'Files of lamp.wav that ran together' });
+  await expect(list.getByRole('listitem')).toHaveCount(2);
+  await expect(list).toContainText('by its sound');
+  const place = list.getByLabel('Second at which landing.wav begins');
+  await expect(place).toHaveValue('3');
+  const { events } = (await app.json(`/api/episodes/${id}/handoff?format=json`)).timeline;
+  expect(events.length).toBeGreaterThan(0);
+  const xml = await (await page.request.get(`${app.address}/api/episodes/${id}/handoff?format=xml`)).text();
+  expect([...xml.matchAll(/<pathurl>([^<]*)/g)].map(([, name]) => name)).toEqual(['lamp.wav', 'landing.wav']);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByText('landing.wav').first()).toBeVisible();
+
+  // Moved by hand, by keyboard, and taken away: what else is there stays.
+  await page.getByRole('tab', { name: 'Order' }).click();
+  await place.fill('3.2');
+  await place.press('Enter');
+  await expect(list).toContainText('by hand', { timeout: 30_000 });
+  await expect(place).toHaveValue('3.2');
+  await list.getByRole('button', { name: 'Take landing.wav away' }).click();
+  await expect(list).toHaveCount(0, { timeout: 30_000 });
+
+  // What is no recording says so, where it was asked for.
+  await page.getByRole('button', { name: 'Add a file that ran together with lamp.wav' }).click();
+  const dialog = page.getByRole('dialog', { name: 'A file that ran together with it' });
+  await expect(dialog.getByLabel('By what both hear')).toBeChecked();
+  await dialog.getByLabel('By the time of day in both files').check();
+  await dialog
+    .getByLabel('File that ran together')
+    .setInputFiles({ name: 'note.wav', mimeType: 'audio/wav', buffer: Buffer.from('no sound') });
+  await expect(page.getByRole('alert').filter({ hasText: 'note.wav' })).toBeVisible();
+  await page.getByRole('button', { name: 'Dismiss' }).click();
+  await page.getByRole('button', { name: 'Add a file that ran together with lamp.wav' }).click();
+  await dialog.getByLabel('By the time of day in both files').check();
+  await dialog.getByLabel('File that ran together').setInputFiles(files[1] as string);
+  await expect(page.getByRole('alert').filter({ hasText: 'time of day' })).toBeVisible({ timeout: 30_000 });
+  await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 
 test('a recording joins an open episode, is removed and put back', async ({ page, app }) => {
