@@ -37,6 +37,8 @@ export interface Material extends Sound {
   readonly words: readonly Word[];
   /** BCP 47 tag of the words, English when left out */
   readonly language?: string | undefined;
+  /** level of the loudest track at each moment, where it is worked out once for all who ask */
+  readonly loudest?: (() => Uint8Array) | undefined;
   /** how evidence becomes probability; as it ships when left out */
   readonly calibration?: Calibration | undefined;
 }

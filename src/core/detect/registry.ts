@@ -17,6 +17,7 @@ import { type PreparedPauses, pauses } from './sound/pauses.ts';
 import { quietestRoom, type RoomTone } from './sound/roomTone.ts';
 import { type PreparedTakes, takes } from './takes/takes.ts';
 import { fillers, type PreparedFillers } from './words/fillers.ts';
+import { loudestOf } from './words/joining.ts';
 import { repeats } from './words/repeats.ts';
 import { type Spoken, spokenOf } from './words/spoken.ts';
 import { heard } from './words/unwrittenHesitations.ts';
@@ -84,14 +85,14 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
     const prepared = prepare({ ...sound, ...rest, words: wordsOf(words, recording) });
     return { ...recording, prepared, onClock: new WeakMap() };
   });
-  const material: Material = {
+  const material = knowingItsLoudest({
     ...rest,
     words,
     recordings,
     duration: Math.max(...recordings.map(({ end }) => end)),
     levels: levelsOnClock(placed),
     echoes: echoesOnClock(placed),
-  };
+  });
   const onClock = once(() =>
     each.flatMap(({ prepared, start }) => prepared.words().map((word) => (start === 0 ? word : shiftWord(word, start)))),
   );
@@ -126,8 +127,11 @@ interface Answer {
   readonly found: Proposal[];
 }
 
+const knowingItsLoudest = (material: Material): Material => ({ ...material, loudest: once(() => loudestOf(material.levels)) });
+
 /** Prepares one recording. */
-export function prepare(material: Material): PreparedMaterial {
+export function prepare(bare: Material): PreparedMaterial {
+  const material = knowingItsLoudest(bare);
   const parts: Part[] = DETECTORS.map((detector) => once(() => detector.prepare(material, () => spoken())));
   const bySound = () => parts[DETECTORS.indexOf(pauses as Detector<unknown>)]?.() as PreparedPauses;
   const words = once(() =>

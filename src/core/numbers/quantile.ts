@@ -5,11 +5,9 @@ export const quantile = (values: readonly number[], q: number): number => sorted
 export const sortedQuantile = (sorted: ArrayLike<number>, q: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] ?? 0;
 
-const counts = new Uint32Array(256);
-
 /** The same for codes of a byte each, by counting them: windows of levels are asked for thousands of times. */
 export function codeQuantile(codes: Uint8Array, q: number): number {
-  counts.fill(0);
+  const counts = new Uint32Array(256);
   for (let k = 0; k < codes.length; k++) {
     const code = codes[k] as number;
     counts[code] = (counts[code] as number) + 1;

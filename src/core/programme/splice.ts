@@ -2,7 +2,7 @@ import { codeToDbfs, LEVEL_RATE } from '../curves/level.ts';
 import type { Material } from '../detect/detector.ts';
 import type { PreparedPauses } from '../detect/sound/pauses.ts';
 import { alignRows, type Columns } from '../detect/takes/columns.ts';
-import { loudestOf } from '../detect/words/joining.ts';
+import { loudestIn } from '../detect/words/joining.ts';
 import type { Spoken } from '../detect/words/spoken.ts';
 import type { Range, Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
@@ -49,7 +49,7 @@ export function bestJoin(
   const columns = alignRows(sides.map(([first, last]) => spoken.plain.slice(first, last)));
   const asked = boundaryAt(columns, sides, word);
   if (asked === undefined) return undefined;
-  const loudest = loudestOf(material.levels);
+  const loudest = loudestIn(material);
   let best: { join: Join; cost: number } | undefined;
   for (let boundary = asked - NEAR; boundary <= asked + NEAR; boundary++) {
     const edges = edgesAt(spoken.words, columns, sides, boundary);

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { said } from '../detect/made.test-help.ts';
-import { findWords, sentenceAt, spanOf, writtenLike } from './find.ts';
+import { sentenceAt, spanOf, WordFinder, writtenLike } from './find.ts';
 
 const words = said('Émile oiled the clock. Then Emile, the clock man, went home to the Clocks.');
-const at = (wanted: string, whole = false) => findWords(words, wanted, whole).firsts;
+const finder = new WordFinder();
+const at = (wanted: string, whole = false) => finder.find(words, wanted, whole).firsts;
 
 describe('finding words', () => {
   it('is blind to case, accents and signs, and takes the last word as begun', () => {
@@ -40,12 +41,13 @@ describe('finding in words of which some were written anew', () => {
       fc.property(some, some, fc.nat(12), fc.nat(12), (old, fresh, at, gone) => {
         const before = said(old.join(' '));
         const after = before.toSpliced(at, gone, ...said(fresh.join(' ')));
-        findWords(before, 'the');
+        finder.find(before, 'the');
         const copied = after.map((word) => ({ ...word }));
-        for (const wanted of ['the', 'cl', 'emile man']) expect(findWords(after, wanted)).toEqual(findWords(copied, wanted));
+        for (const wanted of ['the', 'cl', 'emile man'])
+          expect(finder.find(after, wanted)).toEqual(new WordFinder().find(copied, wanted));
         const plainly = (text: string) => text.toLowerCase().replace('é', 'e');
         const counted = after.filter(({ text }) => plainly(text) === 'emile').length;
-        expect(findWords(after, 'emile', true).firsts).toHaveLength(counted);
+        expect(finder.find(after, 'emile', true).firsts).toHaveLength(counted);
       }),
     );
   });

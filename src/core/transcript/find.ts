@@ -1,5 +1,6 @@
 import type { Range } from '../time/range.ts';
 import { mapIncrementally } from './incrementalSearch.ts';
+import { memoize } from './memoize.ts';
 import { plainWord } from './plainWord.ts';
 import { endsSentence, type Word } from './word.ts';
 
@@ -11,31 +12,41 @@ export interface Finds {
   readonly firsts: readonly number[];
 }
 
-/** The words as they are compared: when there is time for it, so that the first letter does not wait. */
-export const plain = mapIncrementally(({ text }) => plainWord(text));
+/** Finds words in the texts of an episode. The box, the score and the keys ask for the same at each letter. */
+export class WordFinder {
+  private readonly foundIn = new WeakMap<readonly Word[], Map<string, Finds>>();
+  private readonly plain: (words: readonly Word[]) => readonly string[];
 
-/**
- * Finds words in a row, blind to case, accents and punctuation. The last word may be begun only, as it is while somebody
- * types; with `whole` it may not.
- */
-export function findWords(words: readonly Word[], wanted: string, whole = false): Finds {
-  // The box, the score and the keys ask for the same at each letter.
-  const asked = foundIn.get(words) ?? new Map<string, Finds>();
-  const key = `${whole} ${wanted}`;
-  const known = asked.get(key) ?? search(words, wanted, whole);
-  if (asked.size > MOST_ASKED) asked.clear();
-  foundIn.set(words, asked.set(key, known));
-  return known;
+  constructor() {
+    const formOf = memoize(plainWord);
+    this.plain = mapIncrementally(({ text }) => formOf(text));
+  }
+
+  /** Goes through the words when there is time for it, so that the first letter does not wait. */
+  ready(words: readonly Word[]): void {
+    this.plain(words);
+  }
+
+  /**
+   * Finds words in a row, blind to case, accents and punctuation. The last word may be begun only, as it is while somebody
+   * types; with `whole` it may not.
+   */
+  find(words: readonly Word[], wanted: string, whole = false): Finds {
+    const asked = this.foundIn.get(words) ?? new Map<string, Finds>();
+    const key = `${whole} ${wanted}`;
+    const known = asked.get(key) ?? search(this.plain(words), wanted, whole);
+    if (asked.size > MOST_ASKED) asked.clear();
+    this.foundIn.set(words, asked.set(key, known));
+    return known;
+  }
 }
 
-const foundIn = new WeakMap<readonly Word[], Map<string, Finds>>();
 const MOST_ASKED = 20;
 
-function search(words: readonly Word[], wanted: string, whole: boolean): Finds {
+function search(said: readonly string[], wanted: string, whole: boolean): Finds {
   const parts = wanted.split(/\s+/u).map(plainWord).filter(Boolean);
   const last = parts.length - 1;
   if (last < 0) return { count: 0, firsts: [] };
-  const said = plain(words);
   const [begun, first] = [!whole, parts[0] as string];
   const isOnlyBegun = begun && last === 0;
   const fits = (k: number, n: number): boolean => {

@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { momentLabel } from '@/core/sources/recording.ts';
-import { findWords, spanOf } from '@/core/transcript/find.ts';
+import { spanOf } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import { select, selectedWords, selectSentence, wordAt } from '../episode/review/wordActions.ts';
@@ -25,12 +25,12 @@ export function ReadingView() {
   const scroller = useRef<HTMLDivElement>(null);
   const paragraphs = useMemo(() => paragraphsAsHeard(words, recordings, { removed, moves }), [words, recordings, removed, moves]);
   const found = useMemo(() => {
-    const { firsts, count } = findWords(words, find.text);
+    const { firsts, count } = model.finder.find(words, find.text);
     return {
       marked: new Set(firsts.flatMap((first) => Array.from({ length: count }, (_, n) => first + n))),
       here: firsts[find.at],
     };
-  }, [words, find]);
+  }, [model, words, find]);
   const virtualizer = useVirtualizer({
     count: paragraphs.length,
     getScrollElement: () => scroller.current,

@@ -4,7 +4,7 @@ import { decodeCurve } from '@/core/curves/codec.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import { partsOf } from '@/core/programme/parts.ts';
 import { type Programme, toProgramme } from '@/core/programme/programme.ts';
-import { findWords } from '@/core/transcript/find.ts';
+import type { Finds } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { api } from '../api.ts';
 import { STEP_MARK } from '../episode/review/tuning.ts';
@@ -37,7 +37,7 @@ export function Score() {
   const selection = useEpisode((s) => s.selection);
   const focus = useEpisode((s) => s.focus);
   const find = useEpisode((s) => s.find);
-  const found = useMemo(() => foundMarks(words, find), [words, find]);
+  const found = useMemo(() => foundMarks(words, model.finder.find(words, find.text), find.at), [model, words, find]);
   const speakers = useSpeakers(words);
   const spoken = useEpisode((s) => s.spoken);
   const attempts = useLitAttempts();
@@ -197,11 +197,7 @@ function useSpeakers(words: readonly Word[]): readonly string[] {
 }
 
 /** 1 for each word that is looked for, 2 for those of the place that is looked at. */
-function foundMarks(
-  words: readonly Word[],
-  { text, at }: { readonly text: string; readonly at: number },
-): Uint8Array | undefined {
-  const { firsts, count } = findWords(words, text);
+function foundMarks(words: readonly Word[], { firsts, count }: Finds, at: number): Uint8Array | undefined {
   if (firsts.length === 0) return undefined;
   const marks = new Uint8Array(words.length);
   for (const [k, first] of firsts.entries()) marks.fill(k === at ? 2 : 1, first, first + count);

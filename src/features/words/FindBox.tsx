@@ -1,5 +1,4 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { findWords, plain } from '@/core/transcript/find.ts';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { lookFor, replaceFound, stepFound, takeOutFound } from '../episode/review/wordActions.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
@@ -11,17 +10,17 @@ export function FindBox() {
   const { text, at } = useEpisode((s) => s.find);
   const words = useEpisode((s) => s.words);
   const asked = useEpisode((s) => s.dialog === 'find');
-  const { firsts } = useMemo(() => findWords(words, text), [words, text]);
+  const { firsts } = useMemo(() => model.finder.find(words, text), [model, words, text]);
   // What a button would replace may be counted after the places are painted.
   const counted = useDeferredValue(text);
-  const whole = useMemo(() => findWords(words, counted, true).firsts.length, [words, counted]);
+  const whole = useMemo(() => model.finder.find(words, counted, true).firsts.length, [model, words, counted]);
   const [instead, setInstead] = useState('');
   const [said, setSaid] = useState<Message>();
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
-    const idle = requestIdleCallback(() => plain(words));
+    const idle = requestIdleCallback(() => model.finder.ready(words));
     return () => cancelIdleCallback(idle);
-  }, [words]);
+  }, [model, words]);
   useEffect(() => {
     if (!asked) return;
     input.current?.focus();

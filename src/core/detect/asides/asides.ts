@@ -1,7 +1,7 @@
 import { firstAfter, type Seconds } from '../../time/range.ts';
 import { type Detector, type Proposal, proposalId } from '../detector.ts';
 import type { Settings } from '../settings.ts';
-import { type Loudest, loudestOf } from '../words/joining.ts';
+import { type Loudest, loudestIn } from '../words/joining.ts';
 import type { Spoken } from '../words/spoken.ts';
 import type { Aside } from './aside.ts';
 import { brokenOff } from './broken.ts';
@@ -31,10 +31,10 @@ export const asides: Detector<PreparedAsides> = {
   kind: 'cue',
   reads: ['asides', 'lexicon', 'minPause', 'airBefore', 'airAfter'],
   speed: 'slow',
-  prepare: ({ duration, levels }, spoken) => ({
+  prepare: (material, spoken) => ({
     spoken: spoken(),
-    duration,
-    loudest: loudestOf(levels),
+    duration: material.duration,
+    loudest: loudestIn(material),
     claps: undefined,
     found: undefined,
   }),

@@ -4,7 +4,7 @@ import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Spoken } from '../words/spoken.ts';
 import type { Link } from './link.ts';
-import { alignStarts } from './prefix.ts';
+import { StartAligner } from './prefix.ts';
 
 /** A try that the other goes through has at least this share of its sound in common with it ... */
 const GONE_THROUGH = 0.7;
@@ -25,6 +25,7 @@ const SNAP: Seconds = 0.4;
 
 /** Pairs of sayings that sound alike, those that the words contradict left out. */
 export function linksBySound(echoes: readonly Echo[], { words, plain }: Pick<Spoken, 'words' | 'plain'>): Link[] {
+  const aligner = new StartAligner();
   return echoes.flatMap(({ left, right, matched, closeness }) => {
     const [shareLeft, shareRight] = [matched / lengthOf(left), matched / lengthOf(right)];
     const most = Math.min(1, Math.max(shareLeft, shareRight));
@@ -34,7 +35,7 @@ export function linksBySound(echoes: readonly Echo[], { words, plain }: Pick<Spo
     const sides = [onWords(words, left), onWords(words, right)] as const;
     if (sides.every(({ from, to }) => to - from >= ENOUGH_WORDS)) {
       const [a, b] = sides.map(({ from, to }) => plain.slice(from, to)) as [string[], string[]];
-      if (alignStarts(a, b).matches < LEAST_SHARED * Math.min(a.length, b.length)) return [];
+      if (aligner.align(a, b).matches < LEAST_SHARED * Math.min(a.length, b.length)) return [];
     }
     const apart = (lengthOf(left) + lengthOf(right) - 2 * matched) / 2;
     return [

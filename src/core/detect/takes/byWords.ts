@@ -5,7 +5,7 @@ import { endsSentence, type Word } from '../../transcript/word.ts';
 import { speechPartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
 import type { Link } from './link.ts';
-import { alignStarts, type Prefix } from './prefix.ts';
+import { type Prefix, StartAligner } from './prefix.ts';
 
 /** A phrase begins behind a pause of this length, or behind a sentence. */
 const PHRASE_PAUSE: Seconds = 0.25;
@@ -141,8 +141,9 @@ function linkOf(
   // Most phrases that share a pair of words share nothing else: that shows soon.
   const first = (from: number, end: number, most: number) => tokens.ids.subarray(from, Math.min(end, from + most));
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
-  if (!sharesWords(near, nearToo) || alignStarts(near, nearToo).matches < LEAST_MATCHES) return undefined;
-  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), spoken.memory.of(ALIGNMENTS));
+  const aligner = spoken.memory.of(ALIGNER);
+  if (!sharesWords(near, nearToo) || aligner.align(near, nearToo).matches < LEAST_MATCHES) return undefined;
+  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), aligner, spoken.memory.of(ALIGNMENTS));
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
   const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
@@ -173,17 +174,18 @@ function linkOf(
   };
 }
 
+const ALIGNER: Remembered<StartAligner> = { begin: () => new StartAligner() };
 const ALIGNMENTS: Remembered<LRUCache<string, Prefix>> = { begin: () => new LRUCache({ max: 30_000 }) };
 
 /**
  * How far two beginnings go together, looked up: a correction changes hardly any pair of phrases, and aligning all of them
  * again is most of what it takes to answer.
  */
-function alignedBefore(left: Int32Array, right: Int32Array, alignments: LRUCache<string, Prefix>): Prefix {
+function alignedBefore(left: Int32Array, right: Int32Array, aligner: StartAligner, alignments: LRUCache<string, Prefix>): Prefix {
   const key = `${left.join(' ')}/${right.join(' ')}`;
   let prefix = alignments.get(key);
   if (!prefix) {
-    prefix = alignStarts(left, right);
+    prefix = aligner.align(left, right);
     alignments.set(key, prefix);
   }
   return prefix;

@@ -3,7 +3,7 @@ import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Material } from '../detector.ts';
 import type { Spoken } from '../words/spoken.ts';
-import { alignStarts } from './prefix.ts';
+import { StartAligner } from './prefix.ts';
 
 /** Sayings of one line are looked for this far away. */
 const FURTHEST: Seconds = 300;
@@ -35,10 +35,11 @@ function likeByWords({ words, plain }: Spoken, shown: Range): Range[] {
   const opening = new Set(line.slice(0, OPENING));
   const [from, to] = wordsIn(words, { start: shown.start - FURTHEST, end: shown.end + FURTHEST });
   const found: (Range & { share: number })[] = [];
+  const aligner = new StartAligner();
   for (let k = from; k < to; k++) {
     if ((k >= first && k < last) || !opening.has(plain[k] as string)) continue;
     const until = Math.min(to, k < first ? first : plain.length, k + Math.ceil(line.length * 1.5) + 2);
-    const { right, matches } = alignStarts(line, plain.slice(k, until));
+    const { right, matches } = aligner.align(line, plain.slice(k, until));
     const share = matches / line.length;
     if (matches < Math.min(LEAST_MATCHES, line.length) || share < LEAST_SHARE) continue;
     found.push({ start: (words[k] as Word).start, end: (words[k + right - 1] as Word).end, share });

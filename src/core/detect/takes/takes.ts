@@ -6,7 +6,7 @@ import { FITTED } from '../calibration/fitted.ts';
 import type { Evidence } from '../calibration/logistic.ts';
 import { type Decided, type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import type { Settings } from '../settings.ts';
-import { loudestOf } from '../words/joining.ts';
+import { loudestIn } from '../words/joining.ts';
 import { lexiconOf, phrasesOf } from '../words/lexicon.ts';
 import { withOthers } from '../words/wordEvidence.ts';
 import { linksBySound, together } from './bySound.ts';
@@ -90,7 +90,7 @@ export const takes: Detector<PreparedTakes> = {
     material,
     spoken: spoken(),
     ...NO_LEXICON,
-    loudest: loudestOf(material.levels),
+    loudest: loudestIn(material),
     last: undefined,
     found: new Map(),
     named: new Map(),

@@ -10,7 +10,7 @@ import { type Detector, type Material, type Proposal, proposalId } from '../dete
 import type { Settings } from '../settings.ts';
 import { sparing } from './fillerQuota.ts';
 import { contextOf, judge } from './fillerRules.ts';
-import { joinAround, type Loudest, loudestOf } from './joining.ts';
+import { joinAround, type Loudest, loudestIn } from './joining.ts';
 import { type LexiconEntry, lexiconOf, type Strength } from './lexicon.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
 import { saidEvidence, withOthers } from './wordEvidence.ts';
@@ -59,7 +59,7 @@ export const fillers: Detector<PreparedFillers> = {
   reads: ['fillers', 'lexicon', 'asked', 'spare', 'spareEvery', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   prepare: (material: Material, spoken) => ({
     spoken: spoken(),
-    loudest: loudestOf(material.levels),
+    loudest: loudestIn(material),
     duration: material.duration,
     hesitation: material.hesitation,
     calibration: material.calibration ?? FITTED,

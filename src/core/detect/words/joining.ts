@@ -1,22 +1,20 @@
 import { LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../../curves/level.ts';
 import type { Range, Seconds } from '../../time/range.ts';
+import type { Material } from '../detector.ts';
 import type { Settings } from '../settings.ts';
 
 /** Level of the loudest track at each moment. */
 export type Loudest = Uint8Array;
 
-const known = new WeakMap<readonly LevelCurve[], Loudest>();
+/** The same of a material, which may know it: three hours are a million samples a track, and several detectors ask. */
+export const loudestIn = ({ levels, loudest }: Pick<Material, 'levels' | 'loudest'>): Loudest => loudest?.() ?? loudestOf(levels);
 
-/** Worked out once for the curves of a material, whichever detectors ask: three hours are a million samples a track. */
 export function loudestOf(levels: readonly LevelCurve[]): Loudest {
-  const before = known.get(levels);
-  if (before) return before;
   const [only, ...more] = levels;
   if (only && more.length === 0) return only.codes;
   const loudest = new Uint8Array(Math.max(0, ...levels.map(({ codes }) => codes.length)));
   for (const { codes } of levels)
     for (let k = 0; k < codes.length; k++) if ((codes[k] as number) > (loudest[k] as number)) loudest[k] = codes[k] as number;
-  known.set(levels, loudest);
   return loudest;
 }
 

@@ -8,7 +8,7 @@ import { FITTED } from '../calibration/fitted.ts';
 import { probabilityOf } from '../calibration/logistic.ts';
 import type { Detector, Material, Proposal } from '../detector.ts';
 import { proposalOf } from './fillers.ts';
-import { type Loudest, loudestOf } from './joining.ts';
+import { type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import { speechPartOf } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
@@ -83,7 +83,7 @@ export const repeats: Detector<PreparedRepeats> = {
   reads: ['repeats', 'lexicon', 'repeatStays', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   prepare: (material: Material, spoken) => ({
     spoken: spoken(),
-    loudest: loudestOf(material.levels),
+    loudest: loudestIn(material),
     duration: material.duration,
     hesitation: material.hesitation,
     calibration: material.calibration ?? FITTED,

@@ -43,16 +43,18 @@ const DOUBTED = 0.8;
 const MOST_DOUBTED = 0.05;
 
 /** A word in small letters with its apostrophes (`don't`). */
-export const spokenForm = memoize((word) =>
+export const spokenForm = (word: string): string =>
   word
     .split(/['’]/)
     .map(plainWord)
     .join("'")
-    .replace(/^'+|'+$/g, ''),
-);
+    .replace(/^'+|'+$/g, '');
 
 const SPOKEN_FORMS: Remembered<(words: readonly Word[]) => readonly string[]> = {
-  begin: () => mapIncrementally(({ text }) => spokenForm(text)),
+  begin: () => {
+    const formOf = memoize(spokenForm);
+    return mapIncrementally(({ text }) => formOf(text));
+  },
 };
 
 /**

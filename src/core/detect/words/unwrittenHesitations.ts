@@ -9,7 +9,7 @@ import type { Word } from '../../transcript/word.ts';
 import { FITTED } from '../calibration/fitted.ts';
 import { probabilityOf } from '../calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
-import { joinAround, type Loudest, loudestOf } from './joining.ts';
+import { joinAround, type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { Spoken } from './spoken.ts';
 import { hesitationScore, hundredth, likeness, saidEvidence } from './wordEvidence.ts';
@@ -63,7 +63,7 @@ export const heard: Detector<PreparedHeard> = {
   reads: ['heard', 'minPause', 'airBefore', 'airAfter', 'fillerTreatment'],
   speed: 'slow',
   prepare(material: Material, spoken) {
-    const [words, loudest] = [spoken(), loudestOf(material.levels)];
+    const [words, loudest] = [spoken(), loudestIn(material)];
     const { voice, duration } = material;
     return { spoken: words, loudest, voice, duration, found: hesitationsIn(words, material, loudest) };
   },

@@ -1,7 +1,7 @@
 import type { ProposalKind } from '@/core/detect/kinds.ts';
 import { asRecorded, piecesWithin } from '@/core/programme/programme.ts';
 import { firstAfter, overlapOf, type Range } from '@/core/time/range.ts';
-import { findWords, sentenceAt, spanOf, writtenLike } from '@/core/transcript/find.ts';
+import { sentenceAt, spanOf, writtenLike } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { wordsIn } from '@/core/transcript/wordsIn.ts';
 import type { EpisodeModel } from '../session/model.ts';
@@ -88,7 +88,7 @@ export function putBackSelected(model: EpisodeModel): void {
 }
 
 /** Every place of what is looked for, in the words as they are. */
-export const found = ({ state: { words, find } }: EpisodeModel) => findWords(words, find.text);
+export const found = ({ finder, state: { words, find } }: EpisodeModel) => finder.find(words, find.text);
 
 /** Looks for something else, and lets the first place be seen. */
 export function lookFor(model: EpisodeModel, text: string): void {
@@ -110,7 +110,7 @@ export function stepFound(model: EpisodeModel, by: 1 | -1 | 0): void {
 /** Writes something else wherever what is looked for stands whole; one step to undo. @returns how often */
 export function replaceFound(model: EpisodeModel, text: string): number {
   const { words, find } = model.state;
-  const { firsts, count } = findWords(words, find.text, true);
+  const { firsts, count } = model.finder.find(words, find.text, true);
   const changes = firsts.slice(0, MOST_AT_ONCE).map((first) => ({
     about: spanOf(words, first, count),
     text: writtenLike(words.slice(first, first + count), text),

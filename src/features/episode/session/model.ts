@@ -12,6 +12,7 @@ import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
 import { presentOf, type Recording } from '@/core/sources/recording.ts';
 import { firstAfter, inMillis, type Range, type Seconds, subtract } from '@/core/time/range.ts';
+import { WordFinder } from '@/core/transcript/find.ts';
 import { Memory } from '@/core/transcript/memory.ts';
 import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { api } from '../../api.ts';
@@ -46,6 +47,7 @@ export const ROW_LENGTHS = [6, 8, 10, 15, 20, 30, 60] as const;
 
 /** All that the page of one episode knows and can do. Components read the state and call the named actions. */
 export class EpisodeModel implements Episode {
+  readonly finder = new WordFinder();
   readonly store = createStore<EpisodeState>(() => ({
     detail: undefined,
     recordings: [],
