@@ -3,7 +3,7 @@ import { basename, join } from 'node:path';
 import { Command } from 'commander';
 import { execa } from 'execa';
 import { stretchesOf } from '@/core/sync/align.ts';
-import { listenedTo } from '@/server/media/listened.ts';
+import { listenedTo } from '@/server/media/together/listened.ts';
 import { probe } from '@/server/media/probe.ts';
 
 // From which likeness on two stretches count as one sound: `npm run fit:sync -- FOLDER…`, any recordings. Each is recorded once more

@@ -21,10 +21,10 @@ import { shiftWord } from '@/core/sources/shift.ts';
 import type { FrameRate } from '@/core/time/rate.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
-import { type FileToJoin, joinFiles } from '@/server/media/joinFiles.ts';
 import { readMeasure } from '@/server/media/material.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
+import { type FileToJoin, joinFiles } from '@/server/media/together/joinFiles.ts';
 import { materialOf } from './material.ts';
 import { withMeasures } from './measures.ts';
 

@@ -8,12 +8,14 @@ import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { cancel, enqueue } from '../jobs/jobs.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
-import { joinFiles } from '../media/joinFiles.ts';
+import { MediaError } from '../media/ffmpeg.ts';
 import type { MeasureOptions } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { contentId, mediumFolder, originalPath } from '../media/store.ts';
+import { joinFiles } from '../media/together/joinFiles.ts';
 import { Refusal } from '../refusal.ts';
 import { type EpisodeRecording, findEpisode, recordingIn } from './episode.ts';
+import { stateOfFile } from './files.ts';
 import { fileFrom } from './intake.ts';
 import { insertMedium } from './newMedia.ts';
 import { forgetUnused } from './removal.ts';
@@ -143,6 +145,9 @@ export async function makeTogether(
   const episode = await findEpisode(episodeId);
   const recording = recordingIn(episode, wanted);
   const media = await Promise.all(parts.map((part) => findPart(part)));
+  for (const [k, medium] of media.entries())
+    if ((await stateOfFile(medium)) !== 'there')
+      throw new MediaError(`“${parts[k]?.name}” is missing, or was exchanged for another file.`);
   const files = await Promise.all(
     media.map(async (medium, k) => ({
       ...(parts[k] as WantedPart),

@@ -2,9 +2,9 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { CLOSE_RATE, type Listened } from '@/core/sync/align.ts';
 import { OnsetMeter } from '@/core/sync/onsets.ts';
 import type { Seconds } from '@/core/time/range.ts';
-import { rawSound, samplesOf } from './decoding.ts';
-import type { MeasureOptions } from './measure.ts';
-import { mixOf } from './sound.ts';
+import { rawSound, samplesOf } from '../decoding.ts';
+import type { MeasureOptions } from '../measure.ts';
+import { mixOf } from '../sound.ts';
 
 /**
  * A file as it is listened to for where it lies against another: all its tracks together. It is read once for its onsets; what is compared

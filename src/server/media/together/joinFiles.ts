@@ -3,13 +3,13 @@ import { handoffMedia, startOf } from '@/core/outputs/plan/media.ts';
 import { align } from '@/core/sync/align.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { parseRate } from '@/core/time/rate.ts';
-import { roomAt } from '../room.ts';
-import { PassingTrouble } from './bounds.ts';
+import { roomAt } from '../../room.ts';
+import { PassingTrouble } from '../bounds.ts';
+import { MediaError } from '../ffmpeg.ts';
+import type { MeasureOptions } from '../measure.ts';
+import { probe } from '../probe.ts';
 import { bringTogether, bytesTogether, type FilePart, titlesOf } from './bringTogether.ts';
-import { MediaError } from './ffmpeg.ts';
 import { listenedTo } from './listened.ts';
-import type { MeasureOptions } from './measure.ts';
-import { probe } from './probe.ts';
 
 /** A file that is to be put with others; one whose place is not known is looked for, in the way that `by` says. */
 export interface FileToJoin extends Omit<SyncedFile, 'place' | 'facts'> {

@@ -1,9 +1,9 @@
 import { stat } from 'node:fs/promises';
 import type { FileFacts } from '@/core/contract/media.ts';
 import type { Seconds } from '@/core/time/range.ts';
-import { boundsForPicture, type ProcessBounds } from './bounds.ts';
-import { checkEnded, inputArguments, progressOf, startFfmpeg } from './ffmpeg.ts';
-import type { MeasureOptions } from './measure.ts';
+import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
+import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
+import type { MeasureOptions } from '../measure.ts';
 
 /** A file that ran together with others, and where it lies against the first of them, see `SyncedFile`. */
 export interface FilePart {
