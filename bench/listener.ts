@@ -7,7 +7,7 @@ import type { DecidedProposal } from '@/core/decisions/matching.ts';
 import { type AboutStep, type DecisionState, NO_STEPS } from '@/core/decisions/replay.ts';
 import { KINDS } from '@/core/detect/kinds.ts';
 import { certaintyOf, DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { type DocketEntry, standingAlone } from '@/core/docket/docket.ts';
 import { costOf } from '@/core/docket/harm.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
@@ -17,6 +17,8 @@ import { probe } from '@/server/media/probe.ts';
 import { type FitRecording, recordingsIn } from '../scripts/fit/examples.ts';
 import { labeller } from '../scripts/fit/truth.ts';
 import { drawListening } from './listenerCurves.ts';
+
+const speechParts = new SpeechParts();
 
 /**
  * A scripted listener who knows the truth goes through the docket and stops when it says so. Usage: `npm run bench:listener -- FOLDER…
@@ -143,7 +145,7 @@ async function listenTo({ name, media, truth, transcripts }: FitRecording, keep:
       if (words?.passages.length === 0) continue;
       const material = await materialOf(media, facts, measures, { words, speech: true, takes: 'both', heard: 'propose' });
       const { words: text, language, ...sound } = material;
-      const session = new EpisodeSession({ recordings: [{ id: name, place: 0, sound }], words: text, language });
+      const session = new EpisodeSession({ recordings: [{ id: name, place: 0, sound }], words: text, language, speechParts });
       const known = new Map<string, boolean | undefined>();
       // As it was proposed: what is decided about edges changes nothing about what it is.
       const isRight: IsRight = (proposal) => {
@@ -234,7 +236,7 @@ await new Command('listener')
   .option('--picture <file>', 'draw the curves there, as PNG')
   .option('--only <text>', 'only recordings whose name has this in it', '')
   .action(async (folders: string[], { keep, picture, only }: { keep: string; picture?: string; only: string }) => {
-    await loadSpeechParts();
+    await speechParts.load();
     const results: Result[] = [];
     for (const folder of folders)
       for (const recording of await recordingsIn(folder))

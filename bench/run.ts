@@ -7,7 +7,7 @@ import { SPEECH_RATE } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { sentDocket } from '@/core/docket/docket.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { planFrames } from '@/core/outputs/plan/framePlan.ts';
@@ -52,7 +52,7 @@ const seconds = async (work: () => Promise<unknown>): Promise<number> => {
 const percentile = (values: readonly number[], share: number) =>
   [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * share))] ?? Number.NaN;
 
-await loadSpeechParts();
+const speechParts = await SpeechParts.loaded();
 const recording = await longRecording();
 const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-'));
 try {
@@ -139,10 +139,10 @@ async function benchDetection(): Promise<void> {
   const levels = await readMeasure('levels', join(work, 'detected'), 1);
   const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
   const material = { duration: (levels[0]?.codes.length ?? 0) / 100, levels, words };
-  let prepared = prepare(material);
+  let prepared = prepare({ ...material, speechParts });
   // What only the material decides is made when first asked for.
   const preparing = await seconds(async () => {
-    prepared = prepare(material);
+    prepared = prepare({ ...material, speechParts });
     computeCut(prepared, { ...NO_STEPS, settings: DEFAULT_SETTINGS });
   });
   const steps: number[] = [];
@@ -172,7 +172,11 @@ async function benchDocket(): Promise<void> {
   const levels = await readMeasure('levels', join(work, 'detected'), 1);
   const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
   const duration = (levels[0]?.codes.length ?? 0) / 100;
-  const session = new EpisodeSession({ recordings: [{ id: 'whole', place: 0, sound: { duration, levels } }], words });
+  const session = new EpisodeSession({
+    recordings: [{ id: 'whole', place: 0, sound: { duration, levels } }],
+    words,
+    speechParts,
+  });
   const { programme } = session.cut(NO_STEPS);
   const heard = programme.pieces.slice(0, programme.pieces.length / 2);
   const times = { fresh: [] as number[], heard: [] as number[] };
@@ -211,7 +215,7 @@ async function benchSeveral(): Promise<void> {
   const moved = words.map((word) => shiftWord(word, Math.min(2, Math.floor(word.start / (part / 100)))));
   const opening = async (recordings: typeof one, text: readonly Word[]) =>
     seconds(async () => {
-      new EpisodeSession({ recordings, words: text }).cut({ ...NO_STEPS, settings: DEFAULT_SETTINGS });
+      new EpisodeSession({ recordings, words: text, speechParts }).cut({ ...NO_STEPS, settings: DEFAULT_SETTINGS });
     });
   const [alone, together] = [[], []] as [number[], number[]];
   for (let k = 0; k < 5; k++) {

@@ -6,6 +6,7 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare, preparedTakes } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { takeGroups } from '@/core/detect/takes/takes.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { readMeasure } from '@/server/media/material.ts';
@@ -27,8 +28,9 @@ export async function benchTakes(recording: { aac: string; words: string }): Pro
     const heard = (performance.now() - listening) / 1000;
     const echoes = await readMeasure('echoes', curves);
 
+    const speechParts = await SpeechParts.loaded();
     const { words } = readTranscript(readFileSync(recording.words, 'utf8'));
-    const prepared = prepare({ duration: 10_800, levels: [{ codes: new Uint8Array(1_080_000).fill(200) }], words });
+    const prepared = prepare({ duration: 10_800, levels: [{ codes: new Uint8Array(1_080_000).fill(200) }], words, speechParts });
     const finding = performance.now();
     const groups = takeGroups(preparedTakes(prepared), { ...DEFAULT_SETTINGS, takes: 'words' }, NO_STEPS);
     const found = performance.now() - finding;

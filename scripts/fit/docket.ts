@@ -16,7 +16,7 @@ import type { Proposal } from '@/core/detect/detector.ts';
 import { KINDS, type KindFamily } from '@/core/detect/kinds.ts';
 import { detect, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { certaintyOf, DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { EDGE_EVIDENCE, edgeEvidence } from '@/core/docket/edges.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { correctionFrom } from '@/core/lessons/correction.ts';
@@ -25,6 +25,8 @@ import { seamRisk } from '@/core/programme/risk.ts';
 import { probe } from '@/server/media/probe.ts';
 import { type FitRecording, recordingsIn } from './examples.ts';
 import { labeller } from './truth.ts';
+
+const speechParts = new SpeechParts();
 
 /** Fits what the docket is reckoned by: `npm run fit:docket -- FOLDER…`. Folders as `npm run recordings` makes them. */
 
@@ -67,7 +69,7 @@ async function gather({ name, media, truth, transcripts }: FitRecording, keep: s
     for (const [kind, path] of [['none', undefined] as const, ...transcripts]) {
       const words = path === undefined ? undefined : await readAny(await readFile(path, 'utf8'));
       const material = await materialOf(media, facts, measures, { words, speech: true, takes: 'both', heard: 'propose' });
-      const prepared = prepare(material);
+      const prepared = prepare({ ...material, speechParts });
       const wrongAnyway = new Set<string>();
       if (kind === 'none')
         for (const air of AIRS) {
@@ -156,7 +158,7 @@ await new Command('fit:docket')
   .option('--keep <folder>', 'where measures are kept', 'var/fit')
   .option('--write', 'write the numbers into the project')
   .action(async (folders: string[], { keep, write }: { keep: string; write?: boolean }) => {
-    await loadSpeechParts();
+    await speechParts.load();
     const gathered = [];
     for (const folder of folders)
       for (const recording of await recordingsIn(folder)) gathered.push(await gather(recording, keep));
@@ -184,6 +186,10 @@ await new Command('fit:docket')
       EDGES_FILE,
       `import type { LogisticModel } from '../detect/calibration/logistic.ts';
 import type { KindFamily } from '../detect/kinds.ts';
+
+const speechParts = new SpeechParts();
+
+const speechParts = new SpeechParts();
 
 /**
  * Probability that an edge of a silence that goes clips a word. Written by \`npm run fit:docket\` on ${date} from ${edges.length} cuts of

@@ -12,6 +12,7 @@ import type { Material, Proposal } from '@/core/detect/detector.ts';
 import { detect, prepare, preparedTakes } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { pairsLookedAt } from '@/core/detect/takes/takes.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { overlapOf, type Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
@@ -19,6 +20,8 @@ import { measureEmbedding, readEmbedding } from '@/server/media/embedding/measur
 import { probe } from '@/server/media/probe.ts';
 import { MODELS } from './models.ts';
 import { areTries, labeller, type Truth, truthSchema } from './truth.ts';
+
+const speechParts = await SpeechParts.loaded();
 
 /** Something that was proposed, with what it was and whether it was right. */
 export interface LabelledExample extends Example {
@@ -108,7 +111,7 @@ export async function labelledExamples(
 const BARE_COUNT = 0.2;
 
 function examplesOf(material: Material, truth: Truth, recording: string, transcript: string): LabelledExample[] {
-  const prepared = prepare({ ...material, calibration: PROPOSE_ALL });
+  const prepared = prepare({ ...material, calibration: PROPOSE_ALL, speechParts });
   const isRight = labeller(truth);
   const found = detect(prepared, { ...DEFAULT_SETTINGS, asides: 'leave' }, NO_STEPS).flatMap((proposal) => {
     const judged = judgedBy(proposal);
@@ -162,7 +165,11 @@ export function sentenceExamples(sentences: readonly string[]): LabelledExample[
     }
     const duration = at + 1;
     const material = { duration, levels: [{ codes: new Uint8Array(Math.ceil(duration * 100)).fill(200) }], words };
-    const found = detect(prepare({ ...material, calibration: PROPOSE_ALL }), { ...DEFAULT_SETTINGS, takes: 'off' }, NO_STEPS);
+    const found = detect(
+      prepare({ ...material, calibration: PROPOSE_ALL, speechParts }),
+      { ...DEFAULT_SETTINGS, takes: 'off' },
+      NO_STEPS,
+    );
     return found.flatMap(({ kind, start, end, found: said, evidence }): LabelledExample[] => {
       if ((kind !== 'filler' && kind !== 'repeat') || evidence.hesitation) return [];
       const right = !meant.some((word) => overlapOf(word, said) > 0.02);

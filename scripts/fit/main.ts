@@ -1,5 +1,4 @@
 import { Command } from 'commander';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { fitCalibration } from './fit.ts';
 
 /** Fits what detection is sure of: `npm run fit -- FOLDER…`. Folders as `npm run recordings` makes them. */
@@ -13,7 +12,6 @@ const program = new Command('fit')
   .option('--reuse <file>', 'fit examples that were written before')
   .action(
     async (folders: string[], options: { keep: string; count: string; write?: boolean; examples?: string; reuse?: string }) => {
-      await loadSpeechParts();
       const counts = options.count.split(',').map(Number);
       const sources = folders.map((folder, k) => ({ folder, count: counts[k] || 1 }));
       const reports = await fitCalibration(sources, options.keep, {

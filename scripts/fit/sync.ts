@@ -3,8 +3,8 @@ import { basename, join } from 'node:path';
 import { Command } from 'commander';
 import { execa } from 'execa';
 import { stretchesOf } from '@/core/sync/align.ts';
-import { listenedTo } from '@/server/media/together/listened.ts';
 import { probe } from '@/server/media/probe.ts';
+import { listenedTo } from '@/server/media/together/listened.ts';
 
 // From which likeness on two stretches count as one sound: `npm run fit:sync -- FOLDER…`, any recordings. Each is recorded once more
 // by microphones that do not exist, with a place and a clock of their own, and held against itself and against the next one.

@@ -7,7 +7,6 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import type { Material } from '@/core/detect/detector.ts';
 import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
@@ -27,6 +26,7 @@ import { probe } from '@/server/media/probe.ts';
 import { type FileToJoin, joinFiles } from '@/server/media/together/joinFiles.ts';
 import { materialOf } from './material.ts';
 import { withMeasures } from './measures.ts';
+import { speechParts } from './speechParts.ts';
 
 /** What the commands that detect are asked. */
 export interface Options {
@@ -112,9 +112,10 @@ export async function analyse(named: readonly string[], options: Options): Promi
       sound,
     })),
     words: transcript.words,
+    speechParts,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
-  await loadSpeechParts();
+  await speechParts.load();
   const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
   const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
   const placed = analysed.map(({ name, facts, material }, k) => ({

@@ -3,7 +3,6 @@ import { basename, dirname, extname, join, relative, resolve, sep } from 'node:p
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import type { Break } from '@/core/decisions/layout.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
-import { speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { captionStyle } from '@/core/outputs/captions/style.ts';
 import { OUTPUTS, type Output, type OutputInput, outputFor, outputOf } from '@/core/outputs/outputs.ts';
 import { FOLLOWERS_AS, type FollowersAs, MARKABLE, type Markable, type RemovedAs } from '@/core/outputs/plan/choices.ts';
@@ -19,6 +18,7 @@ import { formatClock } from '@/core/time/clock.ts';
 import { framesToSeconds, spokenRate, spokenRatio } from '@/core/time/rate.ts';
 import { analyse, type Episode, type Options, planOf } from './analyse.ts';
 import { checkTargets, collect } from './options.ts';
+import { speechParts } from './speechParts.ts';
 
 /** How `--removed` is written on the command line. */
 const REMOVED: Readonly<Record<string, RemovedAs>> = { gone: 'gone', 'as-disabled': 'disabled', marked: 'marked' };
@@ -163,7 +163,7 @@ function inputOf({ transcript }: Episode, plan: FramePlan, breaks: readonly Brea
     breaks,
     mask: options.mask?.split(/[\s,]+/).filter(Boolean) ?? [],
     style: styleOf(options.captionStyle ?? []),
-    ...(baseLanguage(transcript.language) === 'en' && { partOf: speechPartOf }),
+    ...(baseLanguage(transcript.language) === 'en' && { partOf: speechParts.of }),
   };
 }
 

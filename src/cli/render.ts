@@ -4,7 +4,6 @@ import { type Command, Option } from 'commander';
 import { z } from 'zod';
 import { type Cleaning, NOISE_STEPS, USUAL_CLEANING } from '@/core/clean/cleaning.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
-import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import { DEFAULT_STYLE } from '@/core/outputs/captions/style.ts';
 import {
   CAPTIONED,
@@ -25,6 +24,7 @@ import type { SoundFile } from '@/server/media/render/clockSamples.ts';
 import { renderFile } from '@/server/media/render/renderFile.ts';
 import { analyse, type Options } from './analyse.ts';
 import { checkTargets, collect } from './options.ts';
+import { speechParts } from './speechParts.ts';
 
 const ENDINGS = [...new Set(RENDER_FORMAT_IDS.map((id) => `.${endingOf(id)}`))].join(', ');
 
@@ -147,13 +147,13 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
     }),
   );
   const isEnglish = baseLanguage(transcript.language) === 'en';
-  if (isEnglish && choices.captions !== 'none') await loadSpeechParts();
+  if (isEnglish && choices.captions !== 'none') await speechParts.load();
   const words = {
     transcript,
     mask: [],
     unheard: options.mask ?? [],
     style: DEFAULT_STYLE,
-    ...(isEnglish && { partOf: speechPartOf }),
+    ...(isEnglish && { partOf: speechParts.of }),
   };
   const beside = renderedBeside(title, files, cut, [], words, choices);
   const ending = new AbortController();

@@ -1,14 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { type DecisionState, NO_STEPS, replay } from './decisions/replay.ts';
-import { curve, ROOM, said, VOICE } from './detect/made.test-help.ts';
+import { curve, ROOM, SPEECH_PARTS, said, VOICE } from './detect/made.test-help.ts';
 import { DEFAULT_SETTINGS } from './detect/settings.ts';
-import { loadSpeechParts } from './detect/words/partsOfSpeech.ts';
 import { EpisodeSession } from './session.ts';
 import type { PlacedSound } from './sources/placedSound.ts';
 import { shiftWord } from './sources/shift.ts';
 import type { Word } from './transcript/word.ts';
-
-await loadSpeechParts();
 
 /** Level where words are said, and the room where they are not. */
 function soundOf(words: readonly Word[], room = ROOM, voice = VOICE) {
@@ -33,9 +30,10 @@ const both = (first = bench, second = lampRoom): PlacedSound[] => [
   { id: 'lamp', place: SECOND, sound: second },
 ];
 const onClock = (words: readonly Word[]) => words.map((word) => shiftWord(word, SECOND));
-const session = () => new EpisodeSession({ recordings: both(), words: [...AT_BENCH, ...onClock(IN_LAMP_ROOM)] });
+const session = () =>
+  new EpisodeSession({ recordings: both(), words: [...AT_BENCH, ...onClock(IN_LAMP_ROOM)], speechParts: SPEECH_PARTS });
 const alone = (sound: PlacedSound['sound'], words: readonly Word[]) =>
-  new EpisodeSession({ recordings: [{ id: 'one', place: 0, sound }], words });
+  new EpisodeSession({ recordings: [{ id: 'one', place: 0, sound }], words, speechParts: SPEECH_PARTS });
 
 const found = (one: EpisodeSession, state: DecisionState = NO_STEPS, by = 0) =>
   one
@@ -74,7 +72,11 @@ describe('several recordings', () => {
     const first = said(`Here we go again now. | | | | | | ${line.split(' ').slice(0, 9).join(' ')}`);
     const next = said(`Sorry, once more. | | | | ${line}. | | | | Now the train runs free again. | |`);
     const [one, two] = [soundOf(first), soundOf(next)];
-    const kept = new EpisodeSession({ recordings: both(one, two), words: [...first, ...onClock(next)] });
+    const kept = new EpisodeSession({
+      recordings: both(one, two),
+      words: [...first, ...onClock(next)],
+      speechParts: SPEECH_PARTS,
+    });
     const retake = kept.cut(NO_STEPS).proposals.find(({ kind }) => kind === 'retake');
     expect(retake?.found.start).toBeCloseTo(first[5]?.start ?? 0, 1);
     expect(retake?.end).toBeLessThanOrEqual(one.duration);

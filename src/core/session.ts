@@ -35,7 +35,7 @@ import type { Transcript } from './transcript/word.ts';
 
 /**
  * An episode under analysis: its material with all that was worked out from it, and the last cut with the decisions it answers. All times
- * are times of the episode clock. What is asked needs `loadSpeechParts`, except a cut at a glance.
+ * are times of the episode clock. What is asked needs `speechParts` that are loaded, except a cut at a glance.
  */
 export class EpisodeSession {
   private readonly prepared: PreparedMaterial;

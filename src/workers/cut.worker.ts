@@ -9,7 +9,7 @@ import type { Settings } from '@/core/detect/settings.ts';
 import type { LevelHistogram } from '@/core/detect/sound/levelOverview.ts';
 import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import type { TakeGroup } from '@/core/detect/takes/takes.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { type Docket, type SentDocket, sentDocket } from '@/core/docket/docket.ts';
 import { captionPreview } from '@/core/outputs/captions/preview.ts';
 import type { CaptionStyle } from '@/core/outputs/captions/style.ts';
@@ -74,12 +74,14 @@ async function fetched(address: string): Promise<Response> {
   return answer;
 }
 
+const speechParts = new SpeechParts();
+
 /** What the page named this thread after is on its way before anybody asks: that is half of what opening waits for. */
 let ahead = self.name === '' ? undefined : { of: self.name, coming: prepareAt(JSON.parse(self.name)) };
 ahead?.coming.catch(() => undefined);
 
 async function prepareAt(addresses: MaterialAddresses): Promise<EpisodeSession> {
-  const ready = new EpisodeSession(await materialAt(addresses));
+  const ready = new EpisodeSession({ ...(await materialAt(addresses)), speechParts });
   ready.threshold();
   return ready;
 }
@@ -98,20 +100,20 @@ const worker = {
 
   async compute(state: DecisionState, pace: Pace): Promise<PackedCut | undefined> {
     await loading;
-    if (pace !== 'glance') await loadSpeechParts();
+    if (pace !== 'glance') await speechParts.load();
     if (!session) return undefined;
     const packed = packCut(session.end, session.cut(state, pace));
     return transfer(packed, buffersOf(packed));
   },
 
   async aside(state: DecisionState): Promise<PackedCut | undefined> {
-    await loadSpeechParts();
+    await speechParts.load();
     return session && packCut(session.end, session.aside(state));
   },
 
   /** Length and seams of the programme under other settings. */
   async outcome(state: DecisionState): Promise<{ length: number; seams: number } | undefined> {
-    await loadSpeechParts();
+    await speechParts.load();
     if (!session) return undefined;
     const { programme } = session.aside(state);
     return { length: programme.length, seams: seamCount(programme) };
@@ -119,8 +121,8 @@ const worker = {
 
   /** The captions of a programme, as they will be handed over. */
   async captions(state: DecisionState, files: readonly PlacedMedia[], pieces: readonly Piece[], style: CaptionStyle) {
-    await loadSpeechParts();
-    return session && captionPreview(files, { pieces }, session.words(state), style);
+    await speechParts.load();
+    return session && captionPreview(files, { pieces }, session.words(state), style, speechParts.of);
   },
 
   evidence: (id: string): Readonly<Record<string, number>> | undefined => session?.evidence(id),
@@ -135,7 +137,7 @@ const worker = {
   seam: (id: string): SeamMeasure | undefined => session?.seam(id),
 
   async takes(): Promise<TakeGroup[]> {
-    await loadSpeechParts();
+    await speechParts.load();
     return session?.takes() ?? [];
   },
 

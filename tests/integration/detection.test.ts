@@ -8,7 +8,7 @@ import type { SpeechCurve } from '@/core/curves/speech.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { prepare } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
+import { SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { computeCut } from '@/core/programme/cutlist.ts';
 import { readMeasure } from '@/server/media/material.ts';
@@ -16,6 +16,8 @@ import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
 import { folderFor } from '../media.ts';
+
+const speechParts = await SpeechParts.loaded();
 
 const DEMO = join(import.meta.dirname, '..', '..', 'demo', 'media');
 const folder = folderFor('detection');
@@ -66,8 +68,6 @@ async function recordingOf(path: string): Promise<Recording> {
   return recording;
 }
 
-await loadSpeechParts();
-
 /** How well pauses are found in a recording whose truth is known, by the rules that detection is judged by. */
 async function judge(path: string, truth: Truth, by: { words?: boolean; speech?: boolean } = {}): Promise<Judged> {
   const recording = await recordingOf(path);
@@ -76,7 +76,7 @@ async function judge(path: string, truth: Truth, by: { words?: boolean; speech?:
   const words = by.words ? readTranscript(JSON.stringify({ words: truth.words })).words : [];
   const settings = { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, minPause: 0.4 };
   const material = { duration, levels, words, speech: by.speech ? await recording.readSpeech() : undefined };
-  const found = computeCut(prepare(material), { ...NO_STEPS, settings }).proposals;
+  const found = computeCut(prepare({ ...material, speechParts }), { ...NO_STEPS, settings }).proposals;
   const proposals = found.filter(({ kind }) => kind === 'pause');
   const near = (a: number, b: number) => Math.abs(a - b) <= 0.06;
   const same = (p: { start: number; end: number }, [start, end]: [number, number]) =>

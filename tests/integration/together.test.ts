@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { execa } from 'execa';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { align } from '@/core/sync/align.ts';
+import { probe } from '@/server/media/probe.ts';
 import { bringTogether, type FilePart, titlesOf } from '@/server/media/together/bringTogether.ts';
 import { listenedTo } from '@/server/media/together/listened.ts';
-import { probe } from '@/server/media/probe.ts';
 import { hearPart, makeRoom } from '../media.ts';
 
 const LENGTH = 40;

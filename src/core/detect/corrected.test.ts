@@ -5,13 +5,10 @@ import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { mapIncrementally, searchIncrementally } from '../transcript/incrementalSearch.ts';
 import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
-import { curve, quiet, said, VOICE } from './made.test-help.ts';
+import { curve, quiet, SPEECH_PARTS, said, VOICE } from './made.test-help.ts';
 import { fillers, judgedFillers } from './words/fillers.ts';
-import { loadSpeechParts } from './words/partsOfSpeech.ts';
 import { repeats } from './words/repeats.ts';
 import { spokenOf } from './words/spoken.ts';
-
-await loadSpeechParts();
 
 const SPOKEN = ['um', 'the', 'the', 'you', 'know,', 'like', 'so', 'I', 'mean', 'clock.', 'and', 'then', 'very', 'spring', '|'];
 const text = (most: number) => fc.array(fc.constantFrom(...SPOKEN), { maxLength: most }).map((parts) => parts.join(' '));
@@ -32,7 +29,7 @@ describe('what is worked out again after a correction', () => {
     const material = { ...quiet, levels: [curve([1, VOICE])], words: [] };
     const sound = () => ({ silences: [], timing: EXACT_TIMES });
     const preparedWith = (words: readonly Word[], memory = new Memory()) => {
-      const spoken = spokenOf(words, 'en', sound, memory);
+      const spoken = spokenOf(words, 'en', sound, memory, SPEECH_PARTS.of);
       return { fillers: fillers.prepare(material, () => spoken), repeats: repeats.prepare(material, () => spoken) };
     };
     const found = (prepared: ReturnType<typeof preparedWith>) => ({
@@ -44,7 +41,7 @@ describe('what is worked out again after a correction', () => {
       const memory = new Memory();
       let prepared = preparedWith(texts[0] ?? [], memory);
       return texts.map((words, k) => {
-        const spoken = spokenOf(words, 'en', sound, memory);
+        const spoken = spokenOf(words, 'en', sound, memory, SPEECH_PARTS.of);
         if (k > 0)
           prepared = {
             fillers: fillers.reword?.(prepared.fillers, spoken) ?? prepared.fillers,

@@ -6,6 +6,7 @@ import type { Calibration } from './calibration/calibration.ts';
 import type { ProposalKind } from './kinds.ts';
 import type { Settings, Treatment } from './settings.ts';
 import type { DecidedTakes } from './takes/decidedTakes.ts';
+import type { SpeechParts } from './words/partsOfSpeech.ts';
 import type { Spoken } from './words/spoken.ts';
 
 /** A computed suggestion. It is never stored: only what a person decides about it is. */
@@ -39,6 +40,8 @@ export interface Material extends Sound {
   readonly language?: string | undefined;
   /** level of the loudest track at each moment, where it is worked out once for all who ask */
   readonly loudest?: (() => Uint8Array) | undefined;
+  /** what tells parts of speech; needed by all that look at words */
+  readonly speechParts?: SpeechParts | undefined;
   /** how evidence becomes probability; as it ships when left out */
   readonly calibration?: Calibration | undefined;
 }

@@ -4,6 +4,7 @@ import type { Word } from '../transcript/word.ts';
 import type { Material } from './detector.ts';
 import { detect, prepare } from './registry.ts';
 import { DEFAULT_SETTINGS, type Settings } from './settings.ts';
+import { SpeechParts } from './words/partsOfSpeech.ts';
 
 // Curves and words made up for tests.
 
@@ -17,6 +18,9 @@ export function curve(...stretches: readonly (readonly [seconds: number, dbfs: n
     (powers[Math.max(0, k - 1)] ?? 0) + (powers[k] ?? 0) + (powers[Math.min(powers.length - 1, k + 1)] ?? 0);
   return { codes: Uint8Array.from(powers, (_, k) => dbfsToCode(10 * Math.log10(around(k) / 3))) };
 }
+
+/** What tells parts of speech, loaded. */
+export const SPEECH_PARTS = await SpeechParts.loaded();
 
 export const VOICE = -22;
 export const ROOM = -60;
@@ -33,7 +37,7 @@ export const word = (text: string, start: number, end: number, timing: Word['tim
 export function find(material: Partial<Material> & { levels: readonly LevelCurve[] }, settings: Partial<Settings> = {}) {
   const duration = Math.max(...material.levels.map(({ codes }) => codes.length)) / 100;
   return detect(
-    prepare({ duration, words: [], ...material }),
+    prepare({ duration, words: [], speechParts: SPEECH_PARTS, ...material }),
     { ...DEFAULT_SETTINGS, airBefore: 0, airAfter: 0, ...settings },
     NO_STEPS,
   );
@@ -51,4 +55,4 @@ export function said(text: string, { from = 1, signs = true } = {}): Word[] {
 }
 
 /** Half a minute of steady sound: nothing in it that a detector of levels would find. */
-export const quiet = { duration: 30, levels: [curve([30, VOICE])] };
+export const quiet = { duration: 30, levels: [curve([30, VOICE])], speechParts: SPEECH_PARTS };

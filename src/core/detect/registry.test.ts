@@ -2,12 +2,9 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { packHeld, pitchToCode, unpackHeld } from '../curves/voice.ts';
 import { NO_STEPS } from '../decisions/replay.ts';
-import { curve, ROOM, said, VOICE, word } from './made.test-help.ts';
+import { curve, ROOM, SPEECH_PARTS, said, VOICE, word } from './made.test-help.ts';
 import { DETECTORS, prepare } from './registry.ts';
 import { DEFAULT_SETTINGS, SETTINGS, type Settings } from './settings.ts';
-import { loadSpeechParts } from './words/partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 const WORDS = said(
   [
@@ -49,8 +46,8 @@ const hummed = {
   ],
 };
 const materials = () => [
-  prepare({ duration, levels: [level, level], motion, words: WORDS.map((word) => ({ ...word })) }),
-  prepare(hummed),
+  prepare({ duration, levels: [level, level], motion, speechParts: SPEECH_PARTS, words: WORDS.map((word) => ({ ...word })) }),
+  prepare({ ...hummed, speechParts: SPEECH_PARTS }),
 ];
 
 /** Any settings at all: each at its usual value, or another. */

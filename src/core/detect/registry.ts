@@ -67,7 +67,7 @@ export interface PreparedRecording extends Placed, Recording {
 }
 
 /** All recordings of an episode, with its words on the episode clock. */
-export interface EpisodeMaterial extends Pick<Material, 'words' | 'language' | 'calibration'> {
+export interface EpisodeMaterial extends Pick<Material, 'words' | 'language' | 'calibration' | 'speechParts'> {
   /** in order of their places, one at least */
   readonly recordings: readonly PlacedSound[];
 }
@@ -104,7 +104,7 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
       timing: sounds.map(({ timing }) => timing).reduce((worst, timing) => (timing.error > worst.error ? timing : worst)),
     };
   });
-  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory()));
+  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory(), material.speechParts?.of));
   const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
   const tones = once(() => recordings.flatMap((recording, k) => tonesOf(recording, placed[k]?.sound.levels ?? [])));
   return { material, recordings: each, tones, words: onClock, spoken, parts, answers: [], rewordings: {} };
@@ -138,14 +138,14 @@ export function prepare(bare: Material): PreparedMaterial {
     material.words.length === 0 ? [] : wordsOnSound(material.words, bySound().timing, bySound().bySound()),
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
-  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory()));
+  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory(), material.speechParts?.of));
   const tones = once(() => tonesOf({ start: 0, end: material.duration }, material.levels));
   return { material, tones, words, spoken, parts, answers: [], rewordings: {} };
 }
 
 /**
  * How much time there is: at a `glance` only those answer that do so at once; in a `hurry` slow ones answer to the text before,
- * or not at all when there was none. What is no glance needs `loadSpeechParts`.
+ * or not at all when there was none. What is no glance needs `speechParts` that are loaded.
  */
 export type Pace = 'whole' | 'hurry' | 'glance';
 
@@ -164,8 +164,8 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   const before = rewordings.whole?.answer.parts ?? [];
   const { material } = prepared;
   const corrected = () => {
-    const { sound, memory } = prepared.spoken();
-    return spokenOf(applyText(prepared.words(), steps, memory), material.language ?? 'en', sound, memory);
+    const { sound, memory, partOf } = prepared.spoken();
+    return spokenOf(applyText(prepared.words(), steps, memory), material.language ?? 'en', sound, memory, partOf);
   };
   const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
   const parts = DETECTORS.map(({ speed, reword }, k): Part | undefined => {

@@ -3,14 +3,11 @@ import { expect, it } from 'vitest';
 import type { DecisionEvent } from '../decisions/event.ts';
 import { replay } from '../decisions/replay.ts';
 import type { Material } from '../detect/detector.ts';
-import { curve, ROOM, said, VOICE } from '../detect/made.test-help.ts';
+import { curve, ROOM, SPEECH_PARTS, said, VOICE } from '../detect/made.test-help.ts';
 import { type Pace, prepareEpisode } from '../detect/registry.ts';
 import { DEFAULT_SETTINGS, SETTINGS, type SettingSpec, type Settings } from '../detect/settings.ts';
-import { loadSpeechParts } from '../detect/words/partsOfSpeech.ts';
 import type { Range } from '../time/range.ts';
 import { type Cut, computeCut, toCutList } from './cutlist.ts';
-
-await loadSpeechParts();
 
 // Whatever is remembered on the way, the cut is that of the decisions in force: any walk equals computing afresh.
 
@@ -66,6 +63,7 @@ function episode(recordings: 1 | 2) {
   const [, second] = PLACES;
   const again = words.map((word) => ({ ...word, start: word.start + second, end: word.end + second }));
   return prepareEpisode({
+    speechParts: SPEECH_PARTS,
     recordings: PLACES.slice(0, recordings).map((place, k) => ({ id: idOfRecording(k), place, sound })),
     words: recordings === 1 ? words : [...words, ...again],
   });

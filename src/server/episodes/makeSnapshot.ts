@@ -7,7 +7,6 @@ import { LRUCache } from 'lru-cache';
 import { basisKey, sentCut } from '@/core/contract/cut.ts';
 import type { CutSummary } from '@/core/contract/messages.ts';
 import { replay } from '@/core/decisions/replay.ts';
-import { loadSpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { packCut } from '@/core/programme/packing.ts';
 import { seamCount } from '@/core/programme/programme.ts';
 import { EpisodeSession } from '@/core/session.ts';
@@ -22,6 +21,7 @@ import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import { ROOT } from '../root.ts';
+import { speechParts } from '../speechParts.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { keepLessons } from './lessons.ts';
 import { readLog } from './log.ts';
@@ -48,7 +48,7 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
   const basis = basisOf(episode);
   const key = basisKey(basis);
   if (await db('cut_snapshots').where({ episode_id: episodeId, basis: key }).first('basis')) return;
-  await loadSpeechParts();
+  await speechParts.load();
   const session = await sessionOf(episode);
   const state = replay((await readLog(episodeId, 0, episode.lastSeq)).map(({ event }) => event));
   const cut = session.cut(state);
@@ -100,7 +100,7 @@ async function sessionOf(episode: Episode): Promise<EpisodeSession> {
     Promise.all(measuredOf(episode).map(soundOf)),
     readEpisodeWords(episode.id),
   ]);
-  const session = new EpisodeSession({ recordings, ...transcript });
+  const session = new EpisodeSession({ recordings, ...transcript, speechParts });
   sessions.set(key, session);
   return session;
 }

@@ -1,7 +1,6 @@
 import type { Break } from '@/core/decisions/layout.ts';
 import type { Section } from '@/core/detect/sections.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
-import { loadSpeechParts, speechPartOf } from '@/core/detect/words/partsOfSpeech.ts';
 import type { HandoffOptions, HandoffScope } from '@/core/outputs/messages.ts';
 import type { OutputInput } from '@/core/outputs/outputs.ts';
 import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
@@ -20,6 +19,7 @@ import { type Episode, type EpisodeRecording, measuredOf, onClock } from '../epi
 import { masksFor } from '../episodes/masks.ts';
 import type { FoundCut } from '../episodes/snapshots.ts';
 import { Refusal } from '../refusal.ts';
+import { speechParts } from '../speechParts.ts';
 import { optionsOf } from './options.ts';
 
 /** An episode ready to be handed over, in whole or in parts. */
@@ -81,12 +81,12 @@ export async function inputOf(handoff: Handoff, scope: HandoffScope = {}): Promi
 /** The words of an episode, and how they are shown in captions. */
 export async function captionInputOf({ transcript, options }: Handoff): Promise<Omit<OutputInput, 'plan' | 'breaks'>> {
   const isEnglish = baseLanguage(transcript.language) === 'en';
-  if (isEnglish) await loadSpeechParts();
+  if (isEnglish) await speechParts.load();
   return {
     transcript,
     mask: options.mask ? await masksFor(transcript.language) : [],
     style: options.captions,
-    ...(isEnglish && { partOf: speechPartOf }),
+    ...(isEnglish && { partOf: speechParts.of }),
   };
 }
 

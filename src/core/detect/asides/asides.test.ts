@@ -1,8 +1,5 @@
 import { describe, expect, it } from 'vitest';
 import { curve, find, ROOM, said, VOICE } from '../made.test-help.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 const levels = [curve([120, VOICE])];
 /** What of a script is thought not to be said to the listener; `||` is a pause of a second and a half. */

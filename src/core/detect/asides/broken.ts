@@ -1,5 +1,4 @@
 import type { Seconds } from '../../time/range.ts';
-import { speechPartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
@@ -30,10 +29,10 @@ export function brokenOff(spoken: Spoken, utterances: readonly Utterance[]): Asi
 }
 
 /** No sign at the end, and a capital behind the pause: a sentence of its own. */
-function bySigns({ words, plain }: Spoken, { last, after, signed, capital }: Utterance, next: Utterance) {
+function bySigns({ words, plain, partOf }: Spoken, { last, after, signed, capital }: Utterance, next: Utterance) {
   const startsAnew = next.capital && !/^I(['’]|$)/.test(words[next.first]?.text ?? '');
   if (signed || !capital || !startsAnew || after < LEAST_PAUSE) return undefined;
-  return { startsAnew: 1.2, ...(speechPartOf(plain[last - 1] ?? '') === 'function' && { grammar: 1 }) };
+  return { startsAnew: 1.2, ...(partOf(plain[last - 1] ?? '') === 'function' && { grammar: 1 }) };
 }
 
 /**

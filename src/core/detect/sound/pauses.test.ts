@@ -2,10 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
 import { parseSetting, SettingsError } from '../settings.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 import { trackLevels } from './levelTracking.ts';
-
-await loadSpeechParts();
 
 const spans = (found: readonly { start: number; end: number }[]) => found.map(({ start, end }) => [start, end]);
 

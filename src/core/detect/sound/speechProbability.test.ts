@@ -2,10 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { MOTION_RATE, motionCode } from '../../curves/motion.ts';
 import { probabilityToCode, SPEECH_RATE, type SpeechCurve } from '../../curves/speech.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 import { stillAndMoving } from './stillness.ts';
-
-await loadSpeechParts();
 
 /** A speech curve from stretches of `[seconds, probability]`. */
 const speech = (...stretches: readonly (readonly [seconds: number, probability: number])[]): SpeechCurve => ({

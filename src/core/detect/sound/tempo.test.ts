@@ -6,23 +6,20 @@ import { assemble } from '../../programme/assemble.ts';
 import { computeCut } from '../../programme/cutlist.ts';
 import { programmeOf } from '../../programme/programme.ts';
 import { seamRisk } from '../../programme/risk.ts';
-import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
+import { curve, find, ROOM, SPEECH_PARTS, VOICE, word } from '../made.test-help.ts';
 import { prepare, preparedPauses } from '../registry.ts';
 import { detectWithSections } from '../sections.ts';
 import { DEFAULT_SETTINGS, parseSetting, type Settings, SettingsError, writeSettingsFile } from '../settings.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 import { levelHistogram } from './levelOverview.ts';
 import { rhythmOf } from './rhythm.ts';
 import { TEMPI, tempoOf, tempoSettings, tempoSteps } from './tempo.ts';
-
-await loadSpeechParts();
 
 /** Talk whose silences have the given lengths, each after two seconds of voice. */
 const talk = (silences: readonly number[]) =>
   curve(...silences.flatMap((s) => [[2, VOICE] as const, [s, ROOM] as const]), [2, VOICE]);
 const materialOf = (silences: readonly number[], words: ReturnType<typeof word>[] = []) => {
   const level = talk(silences);
-  return prepare({ duration: level.codes.length / 100, levels: [level], words });
+  return prepare({ duration: level.codes.length / 100, levels: [level], words, speechParts: SPEECH_PARTS });
 };
 const USUAL = [0.3, 0.9, 0.25, 1.4, 0.4, 0.2, 0.8, 0.35, 2.2, 0.6, 0.28, 1.1];
 
@@ -233,7 +230,7 @@ describe('what the tray shows', () => {
 
   it('a seam that swallowed a sound is doubted for what is inside, one that did not is not', () => {
     const level = curve([2, VOICE], [1, ROOM], [2, VOICE], [1, ROOM], [0.05, -25], [1, ROOM], [2, VOICE], [1, ROOM], [2, VOICE]);
-    const prepared = prepare({ duration: level.codes.length / 100, levels: [level], words: [] });
+    const prepared = prepare({ duration: level.codes.length / 100, levels: [level], words: [], speechParts: SPEECH_PARTS });
     const { proposals } = computeCut(prepared, NO_STEPS);
     const doubts = proposals.map((proposal) => seamRisk(preparedPauses(prepared), proposal).doubt);
     expect(doubts.map((doubt) => doubt === 'inside')).toEqual(proposals.map(({ evidence }) => evidence.specks === 1));

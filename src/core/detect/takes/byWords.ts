@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache';
 import type { Seconds } from '../../time/range.ts';
 import type { Remembered } from '../../transcript/memory.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
-import { speechPartOf } from '../words/partsOfSpeech.ts';
+import type { PartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
 import type { Link } from './link.ts';
 import { type Prefix, StartAligner } from './prefix.ts';
@@ -165,7 +165,7 @@ function linkOf(
   const broken = leftBroken || rightBroken;
   if (share < leastShare(length, broken)) return undefined;
   if (between > REMARK && (prefix.matches < 7 || share < 0.75)) return undefined;
-  if (length < 5 && (gap > 20 || between > REMARK / 2 || !tellsSomething(tokens, a, prefix))) return undefined;
+  if (length < 5 && (gap > 20 || between > REMARK / 2 || !tellsSomething(tokens, a, prefix, spoken.partOf))) return undefined;
   return {
     left: { start: wordAt(a).start, end: wordAt(leftEnd - 1).end },
     right: { start: wordAt(b).start, end: wordAt(rightEnd - 1).end },
@@ -206,8 +206,8 @@ const leastShare = (length: number, broken: boolean): number => {
 };
 
 /** At least one word that is not mere grammar. */
-const tellsSomething = ({ plain }: Tokens, from: number, { pairs }: Prefix): boolean =>
-  pairs.some(([k]) => !['function', 'other'].includes(speechPartOf(plain[from + k] as string)));
+const tellsSomething = ({ plain }: Tokens, from: number, { pairs }: Prefix, partOf: PartOf): boolean =>
+  pairs.some(([k]) => !['function', 'other'].includes(partOf(plain[from + k] as string)));
 
 /** The token behind the phrase that holds a token. */
 function phraseEnd(phrases: readonly Phrase[], token: number, count: number, from = 0): number {

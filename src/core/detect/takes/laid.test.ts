@@ -6,15 +6,12 @@ import { withVerdicts } from '../../programme/keptTakes.ts';
 import { bestJoin } from '../../programme/splice.ts';
 import type { Range } from '../../time/range.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
-import { curve, ROOM, said, VOICE } from '../made.test-help.ts';
+import { curve, ROOM, SPEECH_PARTS, said, VOICE } from '../made.test-help.ts';
 import { type PreparedMaterial, prepare, preparedPauses, preparedTakes } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
 import { alignRows } from './columns.ts';
 import { sayingsLike } from './like.ts';
 import { takeGroups } from './takes.ts';
-
-await loadSpeechParts();
 
 const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const FIRST = 'We start with the back plate and its screws.';
@@ -31,7 +28,7 @@ function materialOf(spoken = words): PreparedMaterial {
     ]),
     [2, ROOM],
   );
-  return prepare({ duration: codes.codes.length / 100, levels: [codes], words: spoken });
+  return prepare({ duration: codes.codes.length / 100, levels: [codes], words: spoken, speechParts: SPEECH_PARTS });
 }
 const prepared = materialOf();
 
@@ -202,6 +199,7 @@ describe('what is like a stretch that is shown', () => {
       { start: 6, end: 9 },
     ];
     const deaf = prepare({
+      speechParts: SPEECH_PARTS,
       ...prepared.material,
       words: [],
       echoes: [{ left, right, matched: 2.8, closeness: 0.2, worst: 0.3, path: [] }],

@@ -4,7 +4,7 @@ import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { type Evidence, probabilityOf } from '../calibration/logistic.ts';
-import { speechPartOf } from '../words/partsOfSpeech.ts';
+import type { PartOf } from '../words/partsOfSpeech.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning } from './meaning.ts';
 
@@ -35,6 +35,8 @@ export interface Said {
   readonly words: readonly Word[];
   readonly plain: readonly string[];
   readonly hesitations: ReadonlySet<string>;
+  /** part of speech of an English word */
+  readonly partOf: PartOf;
   /** how free of doubt the transcript is, 0..1 */
   readonly clean: number;
   /** stretches that sound alike; left out where nobody listened */
@@ -70,7 +72,7 @@ export function judgePair(pair: Pair, said: Said): Judgement {
   const [left, right] = texts as [Text, Text];
   if (left.plain.length === 0 || right.plain.length === 0)
     return { probability: unlessFar(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
-  const { evidence, differs } = textEvidence(pair, left, right, echo);
+  const { evidence, differs } = textEvidence(pair, left, right, echo, said.partOf);
   // Of two sayings of the very same words the ear has nothing to add.
   const otherwise = 1 - (evidence.equal ?? 0);
   const all = {
@@ -109,7 +111,8 @@ function textOf(range: Range, { words, plain, hesitations }: Said): Text {
  * What the words say. Where a content word stands instead of another in two sayings that are both whole, the difference is
  * information, as in a list: it counts, unless the two sound the same or one of them is not sure.
  */
-function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined) {
+function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined, partOf: PartOf) {
+  const tells = tellsBy(partOf);
   const columns = alignRows([left.plain, right.plain]);
   let [matches, contentMatches, changed, small, more, meaning, unsure, goesOn] = [0, 0, 0, 0, 0, 0, 0, 0];
   const differs: string[] = [];
@@ -181,7 +184,10 @@ const isBegun = (word: string, whole: string | undefined): boolean =>
   whole !== undefined && whole !== word && whole.startsWith(word);
 
 /** Whether a word says what the sentence is about. */
-const tells = (word: string): boolean => !['function', 'other'].includes(speechPartOf(word));
+const tellsBy =
+  (partOf: PartOf) =>
+  (word: string): boolean =>
+    !['function', 'other'].includes(partOf(word));
 
 /** Forms of one word: `fold` and `folds`. */
 function isFormOf(a: string, b: string): boolean {

@@ -2,9 +2,6 @@ import { describe, expect, it } from 'vitest';
 import type { Word } from '../../transcript/word.ts';
 import { find, quiet, said, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
-import { loadSpeechParts } from '../words/partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 /** A pause of a second between sentences; each line of a script is one stretch of speech. */
 const script = (...lines: readonly string[]) => said(lines.join(' | | | | '));

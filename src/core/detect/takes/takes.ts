@@ -186,6 +186,7 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
     plain: prepared.spoken.plain,
     clean: prepared.spoken.clean,
     hesitations: prepared.hesitations,
+    partOf: prepared.spoken.partOf,
     echoes,
     calibration: prepared.material.calibration ?? FITTED,
   };

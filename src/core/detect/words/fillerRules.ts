@@ -1,6 +1,6 @@
 import type { Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
-import { type SpeechPart, speechPartOf } from './partsOfSpeech.ts';
+import type { SpeechPart } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
 
 /** What stands round one to three words that may be a filler. */
@@ -52,8 +52,8 @@ export function contextOf(spoken: Spoken, first: number, count: number): Context
     endsSentence: endsSentence(last.text) || !next || (!spoken.punctuated && gapAfter >= SENTENCE_PAUSE),
     asks: last.text.endsWith('?'),
     smallStart: startsSentence && previous !== undefined && spoken.capitals && /^\p{Ll}/u.test(word.text),
-    partAfter: () => speechPartOf(after(1)),
-    partBefore: () => speechPartOf(before(1)),
+    partAfter: () => spoken.partOf(after(1)),
+    partBefore: () => spoken.partOf(before(1)),
   };
 }
 

@@ -4,9 +4,6 @@ import { quiet, said } from '../made.test-help.ts';
 import { prepare, preparedFillers } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
 import { judgedFillers } from './fillers.ts';
-import { loadSpeechParts } from './partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 // Fillers stand in brackets, words of the lexicon that are meant stand plain. `|` is a pause of a quarter of a second.
 const FILLED = [

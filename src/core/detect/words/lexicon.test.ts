@@ -3,9 +3,6 @@ import { readLexiconFile } from '../../interchange/lexiconFile.ts';
 import { find, quiet, said } from '../made.test-help.ts';
 import { parseSetting, SettingsError } from '../settings.ts';
 import { changesOf, lexiconOf, withChange, writeLexiconFile } from './lexicon.ts';
-import { loadSpeechParts } from './partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 const strengthOf = (phrase: string, setting: string, language = 'en') =>
   lexiconOf(language, setting).find((entry) => entry.phrase === phrase)?.strength;

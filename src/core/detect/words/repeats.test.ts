@@ -1,8 +1,5 @@
 import { describe, expect, it } from 'vitest';
 import { find, quiet, said } from '../made.test-help.ts';
-import { loadSpeechParts } from './partsOfSpeech.ts';
-
-await loadSpeechParts();
 
 const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
   ['Now the the spring goes in.', 'the'],

@@ -10,7 +10,7 @@ import type { Detector, Material, Proposal } from '../detector.ts';
 import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
-import { speechPartOf } from './partsOfSpeech.ts';
+import type { PartOf } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
 import { saidEvidence, withOthers } from './wordEvidence.ts';
 
@@ -197,7 +197,7 @@ const startsOver = ({ words: said }: Spoken, first: number, again: number, count
   (said[again] as Word).start - (said[first + count - 1] as Word).end >= RESTART;
 
 function judgeRepeat(spoken: Spoken, first: number, again: number, count: number, between: number) {
-  const { words: said, plain } = spoken;
+  const { words: said, plain, partOf } = spoken;
   const word = plain[first] as string;
   const lastOfFirst = said[first + count - 1] as Word;
   const gap = (said[again] as Word).start - lastOfFirst.end;
@@ -211,12 +211,12 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('pauseBetween', 0.6, gap >= 0.08);
   weigh('forWeight', -4, count === 1 && MEANT.has(word));
   weigh('grammar', -3, count === 1 && GRAMMAR.has(word) && gap < 0.08);
-  weigh('number', -3, count === 1 && (/\d/.test(word) || speechPartOf(word) === 'number'));
-  weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(speechPartOf(word)) && !SMALL.has(word));
+  weigh('number', -3, count === 1 && (/\d/.test(word) || partOf(word) === 'number'));
+  weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(partOf(word)) && !SMALL.has(word));
   weigh('sentences', -3, endsSentence(lastOfFirst.text));
   const comma = /[,;–—]$/.test(lastOfFirst.text);
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
-  weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word));
+  weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word, partOf));
   weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
   weigh(
     'misheard',
@@ -229,8 +229,8 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
 }
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
-const endsClause = (before: string, word: string): boolean =>
-  word !== 'i' && (PREPOSITIONS.has(before) || (speechPartOf(before) === 'verb' && SMALL.has(word)));
+const endsClause = (before: string, word: string, partOf: PartOf): boolean =>
+  word !== 'i' && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
 const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
 
 /** A word that the recogniser is less sure of may be another one. */

@@ -6,6 +6,7 @@ import { memoize } from '../../transcript/memoize.ts';
 import { Memory, type Remembered } from '../../transcript/memory.ts';
 import { plainWord } from '../../transcript/plainWord.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
+import { type PartOf, SpeechParts } from './partsOfSpeech.ts';
 
 /** The words with what everybody who judges them asks about, worked out once. */
 export interface Spoken {
@@ -20,6 +21,8 @@ export interface Spoken {
   readonly naturalGap: Seconds;
   readonly sound: () => WordsInSound;
   readonly memory: Memory;
+  /** part of speech of an English word */
+  readonly partOf: PartOf;
   /** 0..1: how free of doubt the transcript is, 1 where the recogniser was sure of nearly all words */
   readonly clean: number;
 }
@@ -60,12 +63,14 @@ const SPOKEN_FORMS: Remembered<(words: readonly Word[]) => readonly string[]> = 
 /**
  * @param sound what the sound says of the words, asked for when somebody needs it
  * @param memory what is remembered of this text and of those that corrections made of it
+ * @param partOf tells parts of speech, where somebody asks for them
  */
 export function spokenOf(
   words: readonly Word[],
   language: string,
   sound: () => WordsInSound,
   memory: Memory = new Memory(),
+  partOf: PartOf = new SpeechParts().of,
 ): Spoken {
   let [starts, capitals, signs, doubted] = [0, 0, 0, 0];
   const gaps: number[] = [];
@@ -87,6 +92,7 @@ export function spokenOf(
     words,
     plain: memory.of(SPOKEN_FORMS)(words),
     memory,
+    partOf,
     capitals: starts >= 3 && capitals >= starts / 2,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
     sound,

@@ -4,10 +4,7 @@ import { packHeld, pitchToCode, semitones, unpackHeld } from '../../curves/voice
 import { VOICE_HOP_SAMPLES, VOICE_SAMPLE_RATE } from '../../curves/voiceFrames.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
-import { loadSpeechParts } from './partsOfSpeech.ts';
 import { HEARD_GROUP } from './unwrittenHesitations.ts';
-
-await loadSpeechParts();
 
 /** Held sounds of stretches `[start, length, pitch in hertz]`. */
 const held = (...sounds: readonly (readonly [start: number, length: number, hertz: number])[]) =>

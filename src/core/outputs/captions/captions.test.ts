@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { parseText } from 'media-captions';
 import { describe, expect, it } from 'vitest';
-import { said, word } from '../../detect/made.test-help.ts';
-import { loadSpeechParts, speechPartOf } from '../../detect/words/partsOfSpeech.ts';
+import { SPEECH_PARTS, said, word } from '../../detect/made.test-help.ts';
+import type { PartOf } from '../../detect/words/partsOfSpeech.ts';
 import { frames, parseRate } from '../../time/rate.ts';
 import type { Word } from '../../transcript/word.ts';
 import type { PlacedWord } from '../plan/onTimeline.ts';
@@ -18,12 +18,7 @@ const placed = (words: readonly Word[]): PlacedWord[] =>
     from: frames(Math.floor(one.start * 25 + 1e-6)),
     to: frames(Math.max(Math.floor(one.start * 25 + 1e-6) + 1, Math.ceil(one.end * 25 - 1e-6))),
   }));
-const shaped = (
-  words: readonly Word[],
-  style: Partial<CaptionStyle> = {},
-  language = 'en',
-  partOf?: typeof speechPartOf,
-): Caption[] => {
+const shaped = (words: readonly Word[], style: Partial<CaptionStyle> = {}, language = 'en', partOf?: PartOf): Caption[] => {
   const list = placed(words);
   const length = frames((list.at(-1)?.to ?? 0) + 100);
   return captionsOf(list, { rate, length }, { ...DEFAULT_STYLE, ...style }, { language, partOf });
@@ -84,7 +79,6 @@ describe('captions', () => {
   });
 
   it('never part an article from its noun, adjectives between them or not', async () => {
-    await loadSpeechParts();
     fc.assert(
       fc.property(
         fc.array(fc.constantFrom('the old heavy lamp', 'a clock', 'we turn', 'my small lamp', 'it hums'), {
@@ -93,7 +87,7 @@ describe('captions', () => {
         }),
         fc.integer({ min: 22, max: 45 }),
         (phrases, letters) => {
-          const captions = shaped(said(phrases.join(' ')), { letters }, 'en', speechPartOf);
+          const captions = shaped(said(phrases.join(' ')), { letters }, 'en', SPEECH_PARTS.of);
           for (const line of captions.flatMap(linesOf)) {
             expect(line).not.toMatch(/\b(the|a|my|old|heavy|small)$/);
           }

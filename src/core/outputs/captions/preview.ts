@@ -1,5 +1,5 @@
 import { baseLanguage } from '../../detect/words/lexicon.ts';
-import { speechPartOf } from '../../detect/words/partsOfSpeech.ts';
+import type { PartOf } from '../../detect/words/partsOfSpeech.ts';
 import type { Programme } from '../../programme/programme.ts';
 import type { Transcript } from '../../transcript/word.ts';
 import { timelineOf } from '../plan/framePlan.ts';
@@ -21,9 +21,10 @@ export function captionPreview(
   programme: Pick<Programme, 'pieces'>,
   { words, language }: Transcript,
   style: CaptionStyle,
+  english: PartOf,
 ): { readonly timeline: Timeline; readonly captions: readonly ShownCaption[] } {
   const timeline = timelineOf(files, programme);
-  const partOf = baseLanguage(language) === 'en' ? speechPartOf : undefined;
+  const partOf = baseLanguage(language) === 'en' ? english : undefined;
   const captions = captionsOf(wordsOnTimeline(timeline, words), timeline, style, { language, partOf });
   return {
     timeline,
