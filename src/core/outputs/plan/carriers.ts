@@ -31,8 +31,9 @@ export interface Carrier {
   readonly reel: string;
   /** tracks of the recording that are its own, `[first, last)` */
   readonly tracks: readonly [first: number, last: number];
-  /** the frame of the file that is at a frame of the recording */
-  readonly at: (frame: number) => number;
+  /** where it begins in the recording, in frames and parts of one, and by how much its clock runs faster */
+  readonly offset: number;
+  readonly drift: number;
 }
 
 /** What a file says of itself, counted at the rate of the timeline. @param reels of the file, and of those beside it */
@@ -68,8 +69,6 @@ interface SoundTrack {
   readonly cleaned?: true | undefined;
 }
 
-const asItIs = (frame: number): number => frame;
-
 /** The files of a recording, its own first. */
 function carriersOf(
   media: HandoffMedia,
@@ -87,7 +86,8 @@ function carriersOf(
     length,
     reel: reels[0] ?? '',
     tracks: [0, together?.tracks ?? media.tracks],
-    at: asItIs,
+    offset: 0,
+    drift: 0,
   };
   let first = own.tracks[1];
   const beside = together?.beside.map(({ media, place, drift }, k): Carrier => {
@@ -100,17 +100,19 @@ function carriersOf(
       length: frames(Math.floor((media.duration * rate.num) / rate.den + 1e-6)),
       reel: reels[k + 1] ?? '',
       tracks,
-      at: besideFrame(place, drift, rate),
+      offset: (place * rate.num) / rate.den,
+      drift,
     };
   });
   return [own, ...(beside ?? [])];
 }
 
-/** To the nearest frame: files that lie half a frame apart are at most so far out of sync on a timeline of frames. */
-const besideFrame = (place: Seconds, drift: number, { num, den }: FrameRate) => {
-  const offset = (place * num) / den;
-  return (frame: number): number => Math.round((frame - offset) * (1 + drift));
-};
+/**
+ * The frame of a file that is at a frame of the recording. To the nearest: files that lie half a frame apart are at most so far out of sync
+ * on a timeline of frames.
+ */
+export const frameIn = ({ offset, drift }: Pick<Carrier, 'offset' | 'drift'>, frame: number): number =>
+  Math.round((frame - offset) * (1 + drift));
 
 /** The file that a track of sound lies in. */
 export function carrierOf(source: PlannedSource, { stream, cleaned }: SoundTrack): Carrier {
@@ -128,9 +130,9 @@ export function channelIn({ media, tracks: [first] }: Carrier, stream: number, c
 }
 
 /** An event in frames of the file that carries it. */
-export function inCarrier<T extends SourceFrames>({ at, key }: Carrier, event: T): T {
-  if (key === '' || key === 'cleaned') return event;
-  const sourceIn = frames(at(event.sourceIn));
+export function inCarrier<T extends SourceFrames>(carrier: Carrier, event: T): T {
+  if (carrier.key === '' || carrier.key === 'cleaned') return event;
+  const sourceIn = frames(frameIn(carrier, event.sourceIn));
   return { ...event, sourceIn, sourceOut: frames(sourceIn + event.sourceOut - event.sourceIn) };
 }
 
@@ -147,13 +149,8 @@ export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frame
 }
 
 /** The frame of the recording that a frame of a carrier is at. */
-export function recordingFrame({ at }: Pick<Carrier, 'at'>, frame: number): Frames {
+export function recordingFrame(carrier: Pick<Carrier, 'offset' | 'drift'>, frame: number): Frames {
+  const near = Math.round(frame / (1 + carrier.drift) + carrier.offset);
   // Rounded one way and the other the two may be a frame apart.
-  const near = frame - at(0);
-  const found = [near, near - 1, near + 1].find((one) => at(one) === frame);
-  if (found !== undefined) return frames(found);
-  // With drift the first guess is far off in a long file.
-  const slope = (at(1_000_000) - at(0)) / 1_000_000;
-  const guess = Math.round((frame - at(0)) / slope);
-  return frames([guess, guess - 1, guess + 1].find((one) => at(one) === frame) ?? guess);
+  return frames([near, near - 1, near + 1].find((one) => frameIn(carrier, one) === frame) ?? near);
 }

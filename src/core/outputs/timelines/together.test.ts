@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { DEFAULT_SETTINGS } from '../../detect/settings.ts';
 import { programmeOf } from '../../programme/programme.ts';
 import { frames } from '../../time/rate.ts';
-import { recordingFrame } from '../plan/carriers.ts';
+import { frameIn, recordingFrame } from '../plan/carriers.ts';
 import type { FramePlan, TimelineEvent } from '../plan/framePlan.ts';
 import { planOne } from '../plan/made.test-help.ts';
 import type { HandoffMedia } from '../plan/media.ts';
@@ -148,6 +148,11 @@ describe('a file that ran together with the recording', () => {
     );
   });
 
+  it('crosses from thread to thread as it is', () => {
+    const plan = planOf({ place: 10, drift: 4e-5, length: 300 }, false, [2, 4]);
+    expect(structuredClone(plan)).toEqual(plan);
+  });
+
   it('has a reel, a start and a list of its own in edit decision lists', () => {
     const plan = planOf({ place: 10, drift: 0, length: 700 }, true, [2, 4, 20, 30]);
     const lists = edl.write(plan);
@@ -169,8 +174,8 @@ describe('a file that ran together with the recording', () => {
       fc.property(besides, fc.integer({ min: 0, max: 2_000_000 }), (beside, frame) => {
         const [, carrier] = planOf(beside, false, []).sources[0]?.carriers ?? [];
         if (!carrier) throw new Error('it has two files');
-        const back = recordingFrame(carrier, carrier.at(frame));
-        expect(carrier.at(back)).toBe(carrier.at(frame));
+        const back = recordingFrame(carrier, frameIn(carrier, frame));
+        expect(frameIn(carrier, back)).toBe(frameIn(carrier, frame));
         expect(Math.abs(back - frames(frame))).toBeLessThanOrEqual(beside.drift === 0 ? 0 : 1);
       }),
     );
