@@ -11,7 +11,7 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import type { MeasureOptions } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
-import { contentId, mediumFolder, originalPath } from '../media/store.ts';
+import { contentId, flush, mediumFolder, originalPath } from '../media/store.ts';
 import { joinFiles } from '../media/together/joinFiles.ts';
 import { Refusal } from '../refusal.ts';
 import { type EpisodeRecording, findEpisode, recordingIn } from './episode.ts';
@@ -159,6 +159,7 @@ export async function makeTogether(
   const target = join(mediumFolder(recording.medium.id), 'together.part');
   try {
     const facts = await joinFiles(files, roomAfter(episode.recordings, recording), target, running);
+    await flush(target);
     const [id, { size }] = await Promise.all([contentId(target), stat(target)]);
     await commit(async (trx) => {
       await insertMedium(trx, { id, name: recording.fileName, bytes: size, facts, linkedPath: null, upload: target });
