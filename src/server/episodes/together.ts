@@ -1,4 +1,4 @@
-import { rm, stat } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { syncedBy } from '@/core/contract/media.ts';
@@ -156,6 +156,8 @@ export async function makeTogether(
       path: await originalPath(medium.id, medium.linkedPath),
     })),
   );
+  // Of a linked file nothing may lie there yet.
+  await mkdir(mediumFolder(recording.medium.id), { recursive: true });
   const target = join(mediumFolder(recording.medium.id), 'together.part');
   try {
     const facts = await joinFiles(files, roomAfter(episode.recordings, recording), target, running);

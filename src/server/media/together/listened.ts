@@ -29,7 +29,7 @@ export async function listenedTo(
     onsets: meter.onsets(),
     async samples(from: Seconds, length: Seconds) {
       const out = new Float32Array(Math.round(length * CLOSE_RATE));
-      // What lies before the file is silence; a little is read ahead of the rest, since decoders need to find in.
+      // What lies before the file is silence.
       let at = Math.round((Math.max(0, from) - from) * CLOSE_RATE);
       for await (const samples of samplesOf(rawSound(path, mixed, facts.duration, signal, { from: Math.max(0, from), length }))) {
         out.set(samples.subarray(0, Math.max(0, out.length - at)), Math.min(at, out.length));
