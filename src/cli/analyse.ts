@@ -7,6 +7,7 @@ import { NO_STEPS } from '@/core/decisions/replay.ts';
 import type { Material } from '@/core/detect/detector.ts';
 import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
+import { type PartOf, SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
@@ -26,7 +27,6 @@ import { probe } from '@/server/media/probe.ts';
 import { type FileToJoin, joinFiles } from '@/server/media/together/joinFiles.ts';
 import { materialOf } from './material.ts';
 import { withMeasures } from './measures.ts';
-import { speechParts } from './speechParts.ts';
 
 /** What the commands that detect are asked. */
 export interface Options {
@@ -62,6 +62,8 @@ export interface Episode {
   readonly originals: readonly (readonly string[])[];
   readonly cut: Cut;
   readonly transcript: Transcript;
+  /** part of speech of an English word */
+  readonly partOf: PartOf;
 }
 
 /** The timeline of an episode. */
@@ -105,6 +107,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
       k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
     ),
   };
+  const speechParts = await SpeechParts.loaded();
   const session = new EpisodeSession({
     recordings: analysed.map(({ material: { words: _, language: __, ...sound } }, k) => ({
       id: String(k),
@@ -115,7 +118,6 @@ export async function analyse(named: readonly string[], options: Options): Promi
     speechParts,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
-  await speechParts.load();
   const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
   const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
   const placed = analysed.map(({ name, facts, material }, k) => ({
@@ -124,7 +126,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
   }));
   const title = options.title ?? titleFor(placed[0]?.media.name ?? '');
   const originals = joined ? [named] : files.map((file) => [file]);
-  return { title, files: placed, paths: files, originals, cut, transcript };
+  return { title, files: placed, paths: files, originals, cut, transcript, partOf: speechParts.of };
 }
 
 /** Files that ran together as one, in a folder that goes when the program ends. */

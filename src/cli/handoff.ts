@@ -9,6 +9,7 @@ import { FOLLOWERS_AS, type FollowersAs, MARKABLE, type Markable, type RemovedAs
 import type { FramePlan } from '@/core/outputs/plan/framePlan.ts';
 import { locationIn } from '@/core/outputs/plan/location.ts';
 import { withMarkers } from '@/core/outputs/plan/markers.ts';
+import { locatedMedia } from '@/core/outputs/plan/media.ts';
 import { compare } from '@/core/outputs/readback/compare.ts';
 import { planOfEdited, readEdited } from '@/core/outputs/readback/edited.ts';
 import { summaryOfComparison } from '@/core/outputs/readback/sentences.ts';
@@ -18,7 +19,6 @@ import { formatClock } from '@/core/time/clock.ts';
 import { framesToSeconds, spokenRate, spokenRatio } from '@/core/time/rate.ts';
 import { analyse, type Episode, type Options, planOf } from './analyse.ts';
 import { checkTargets, collect } from './options.ts';
-import { speechParts } from './speechParts.ts';
 
 /** How `--removed` is written on the command line. */
 const REMOVED: Readonly<Record<string, RemovedAs>> = { gone: 'gone', 'as-disabled': 'disabled', marked: 'marked' };
@@ -136,34 +136,21 @@ function located(episode: Episode, target: string, prefix: string | undefined): 
       .join('/');
     return prefix === undefined ? locationIn('', seen) : locationIn(prefix, basename(path));
   };
-  const files = episode.files.map(({ media, ...file }, k) => {
-    const [own, ...beside] = episode.originals[k] ?? [];
-    const { together } = media;
-    return {
-      ...file,
-      media: {
-        ...media,
-        location: locate(own ?? media.name),
-        ...(together && {
-          together: {
-            ...together,
-            beside: together.beside.map((one, n) => ({ ...one, media: { ...one.media, location: locate(beside[n] as string) } })),
-          },
-        }),
-      },
-    };
-  });
+  const files = episode.files.map((file, k) => ({
+    ...file,
+    media: locatedMedia(file.media, episode.originals[k] ?? [], locate),
+  }));
   return { ...episode, files };
 }
 
-function inputOf({ transcript }: Episode, plan: FramePlan, breaks: readonly Break[], options: OutOptions): OutputInput {
+function inputOf({ transcript, partOf }: Episode, plan: FramePlan, breaks: readonly Break[], options: OutOptions): OutputInput {
   return {
     plan,
     transcript,
     breaks,
     mask: options.mask?.split(/[\s,]+/).filter(Boolean) ?? [],
     style: styleOf(options.captionStyle ?? []),
-    ...(baseLanguage(transcript.language) === 'en' && { partOf: speechParts.of }),
+    ...(baseLanguage(transcript.language) === 'en' && { partOf }),
   };
 }
 

@@ -24,7 +24,6 @@ import type { SoundFile } from '@/server/media/render/clockSamples.ts';
 import { renderFile } from '@/server/media/render/renderFile.ts';
 import { analyse, type Options } from './analyse.ts';
 import { checkTargets, collect } from './options.ts';
-import { speechParts } from './speechParts.ts';
 
 const ENDINGS = [...new Set(RENDER_FORMAT_IDS.map((id) => `.${endingOf(id)}`))].join(', ');
 
@@ -139,7 +138,7 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
   if (choices.captions !== 'none' && !options.words?.length)
     throw new MediaError('There are no words to write captions from: give a transcript with --words.');
   const cleaning = cleaningFrom(options.clean);
-  const { title, files, paths, cut, transcript } = await analyse(media, options);
+  const { title, files, paths, cut, transcript, partOf } = await analyse(media, options);
   const sources = await Promise.all(
     files.map(async ({ start, end }, k) => {
       const path = paths[k] as string;
@@ -147,13 +146,12 @@ async function render(media: string[], options: RenderOptions): Promise<void> {
     }),
   );
   const isEnglish = baseLanguage(transcript.language) === 'en';
-  if (isEnglish && choices.captions !== 'none') await speechParts.load();
   const words = {
     transcript,
     mask: [],
     unheard: options.mask ?? [],
     style: DEFAULT_STYLE,
-    ...(isEnglish && { partOf: speechParts.of }),
+    ...(isEnglish && { partOf }),
   };
   const beside = renderedBeside(title, files, cut, [], words, choices);
   const ending = new AbortController();

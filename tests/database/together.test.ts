@@ -61,6 +61,11 @@ describe('files that ran together', () => {
     expect(whole.measured).toBe(true);
     expect((await readLog(episode, 0)).map(({ event }) => event.type)).toEqual(['cut']);
     await expect(add(late)).rejects.toThrow('part of this recording already');
+    // Asked again for an upload that was taken: the answer was lost, and nothing is added twice.
+    const [job] = await db('jobs').where({ kind: 'together' }).whereRaw(`jsonb_exists(options, 'upload')`).select('options');
+    const source = { from: 'upload', upload: job?.options.upload } as const;
+    await changeTogether(episode, { do: 'add', recording, source, by: 'sound', sound: 'beside' });
+    expect(await filesOf(episode)).toHaveLength(3);
 
     const parts = whole.facts.together?.map(({ id }) => id) as [string, string, string];
     expect(parts.every(isKept)).toBe(true);

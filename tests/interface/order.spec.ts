@@ -125,6 +125,8 @@ test('files that ran together are one recording, each handed over by itself, and
   await dialog.getByLabel('By the time of day in both files').check();
   await dialog.getByLabel('File that ran together').setInputFiles(files[1] as string);
   await expect(page.getByRole('alert').filter({ hasText: 'time of day' })).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Dismiss' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'time of day' })).toHaveCount(0);
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

@@ -79,35 +79,27 @@ const beside =
     api.changeTogether(episode, { ...about, do: 'add', source: { from: 'upload', upload } }).then(() => undefined);
 
 /** Sends files that ran together: one new episode with one recording, each sound beside the others'. */
-export function bringInSync([first, ...more]: readonly File[], onAdded: () => void): void {
-  if (!first) return;
-  const made = bring(first, async () => into({}), Promise.resolve(), onAdded);
-  let before: Promise<unknown> = made;
-  for (const file of more)
-    before = bring(
-      file,
-      async () => {
-        const episode = await madeBefore(made);
-        const recording = (await api.episode(episode)).recordings[0]?.id ?? '';
-        return beside(episode, { recording, by: 'sound', sound: 'beside' });
-      },
-      before,
-      onAdded,
-    );
-}
-
-async function madeBefore(made: Promise<string | undefined>): Promise<string> {
-  const episode = await made;
-  if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
-  return episode;
-}
+export const bringInSync = (files: readonly File[], onAdded: () => void): void =>
+  bringAsOne(files, onAdded, async (episode) => {
+    const recording = (await api.episode(episode)).recordings[0]?.id ?? '';
+    return beside(episode, { recording, by: 'sound', sound: 'beside' });
+  });
 
 /** Sends files that make one new episode, one after the other. */
-export function bringInARow([first, ...more]: readonly File[], onAdded: () => void): void {
+export const bringInARow = (files: readonly File[], onAdded: () => void): void =>
+  bringAsOne(files, onAdded, async (episode) => into({ episode }));
+
+/** Makes a new episode of the first file. @param takeInto what takes the others into it, in their order */
+function bringAsOne([first, ...more]: readonly File[], onAdded: () => void, takeInto: (episode: string) => Promise<Take>): void {
   if (!first) return;
   const made = bring(first, async () => into({}), Promise.resolve(), onAdded);
   let before: Promise<unknown> = made;
-  for (const file of more) before = bring(file, async () => into({ episode: await madeBefore(made) }), before, onAdded);
+  const taking = async () => {
+    const episode = await made;
+    if (episode === undefined) throw new Error('The recording before it was not taken, so there is no episode to add it to.');
+    return takeInto(episode);
+  };
+  for (const file of more) before = bring(file, taking, before, onAdded);
 }
 
 /**

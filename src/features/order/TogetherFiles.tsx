@@ -23,11 +23,14 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
   const model = useModel();
   const jobs = useEpisode((s) => s.detail?.jobs);
   const [problem, setProblem] = useState<string>();
+  /** the job whose failure was read */
+  const [dismissed, setDismissed] = useState<string>();
   const { facts, id, mediaId } = detail;
   const job = jobOf(
     jobs?.filter((one) => one.mediaId === mediaId),
     'together',
   );
+  const told = problem ?? (job?.state === 'failed' && job.id !== dismissed ? job.error : undefined);
   const change = (wanted: ChangeTogether) => {
     setProblem(undefined);
     api.changeTogether(model.id, wanted).then(
@@ -54,10 +57,20 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
       {job && isUnderWay(job) && (
         <JobProgress job={job} waiting="Waiting to bring the files together" running="Bringing the files together" />
       )}
-      {(problem ?? (job?.state === 'failed' ? job.error : undefined)) && (
-        <p role="alert" className="rounded border border-error p-2">
-          {problem ?? job?.error}
-        </p>
+      {told && (
+        <div role="alert" className="flex items-start gap-2 rounded border border-error p-2">
+          <p className="grow">{told}</p>
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => {
+              setProblem(undefined);
+              setDismissed(job?.id);
+            }}
+          >
+            Dismiss
+          </button>
+        </div>
       )}
     </div>
   );

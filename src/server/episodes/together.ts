@@ -39,7 +39,13 @@ const wantedPart = z.object({
 type WantedPart = z.infer<typeof wantedPart>;
 
 /** What a `together` job is to do. */
-export const togetherOf = z.object({ episodeId: z.uuid(), recording: z.uuid(), parts: z.array(wantedPart).min(2) });
+export const togetherOf = z.object({
+  episodeId: z.uuid(),
+  recording: z.uuid(),
+  parts: z.array(wantedPart).min(2),
+  /** what the last of them came by, so that asking twice adds it once */
+  upload: z.optional(z.string()),
+});
 
 /**
  * Has a recording made of other files: one more that ran together with it, one at another place, or one less.
@@ -55,13 +61,15 @@ export async function changeTogether(episodeId: string, change: ChangeTogether):
       throw new Refusal(409, 'How long the recording is will be known once it is measured: add the file then.');
     if (change.sound === 'instead' && !recording.medium.facts.video)
       throw new Refusal(409, 'Only where there is a picture can a further file stand for the sound.');
+    const upload = change.source.from === 'upload' ? change.source.upload : undefined;
+    if (upload !== undefined && (await isTaken(upload))) return;
     return fileFrom(change.source, async (file) => {
       if (before.some(({ id }) => id === file.id)) throw new Refusal(422, 'That file is part of this recording already.');
       const added = { id: file.id, name: file.name, place: null, drift: 0, by: change.by, sound: true };
       const parts = [...before.map((part) => ({ ...part, sound: part.sound && change.sound === 'beside' })), added];
       await db.transaction(async (trx) => {
         await insertMedium(trx, file);
-        await ask(trx, episodeId, recording, parts);
+        await ask(trx, episodeId, recording, parts, upload);
       });
     });
   }
@@ -103,16 +111,21 @@ async function askedBefore({
   return row && { job: row.id, parts: togetherOf.parse(row.options).parts };
 }
 
+/** Whether something was asked with an upload before: the answer was lost, and not what came of it. */
+const isTaken = async (upload: string): Promise<boolean> =>
+  (await db('jobs').where({ kind: 'together' }).whereRaw(`options->>'upload' = ?`, [upload]).first('id')) !== undefined;
+
 async function ask(
   trx: Transaction,
   episodeId: string,
   recording: EpisodeRecording,
   parts: readonly WantedPart[],
+  upload?: string,
 ): Promise<void> {
   for (const { id, name } of parts) await findPart({ id, name }, trx);
   const before = await askedBefore(recording);
   if (before) await cancel(before.job).catch(() => {});
-  await enqueue(trx, 'together', recording.medium.id, { episodeId, recording: recording.id, parts });
+  await enqueue(trx, 'together', recording.medium.id, { episodeId, recording: recording.id, parts, upload });
 }
 
 /** The medium of a file. It may be elsewhere, where an episode came with its recordings alone. */

@@ -7,7 +7,7 @@ import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
 import { locationIn } from '@/core/outputs/plan/location.ts';
 import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { withMarkers } from '@/core/outputs/plan/markers.ts';
-import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
+import { handoffMedia, locatedMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import { partsOf, within, withinClock } from '@/core/programme/parts.ts';
 import type { Piece } from '@/core/programme/programme.ts';
@@ -59,9 +59,14 @@ export async function handoffOf(found: FoundCut, changed: Partial<HandoffOptions
 /** A file that lies in a folder of the server is in the same place below the folder that its reader has. */
 function placed(recording: EpisodeRecording, folder: string): PlacedMedia {
   const { fileName, medium } = recording;
-  const locate = folder === '' ? undefined : (path: string) => locationIn(folder, path);
   const { start, end } = onClock(recording);
-  return { start, end, media: handoffMedia(fileName, medium.facts, medium.duration, locate, medium.linkedPath) };
+  const media = handoffMedia(fileName, medium.facts, medium.duration);
+  if (folder === '') return { start, end, media };
+  const files = medium.facts.together?.filter(({ sound }, k) => k === 0 || sound) ?? [
+    { name: media.name, linkedPath: medium.linkedPath },
+  ];
+  const paths = files.map(({ name, linkedPath }) => linkedPath ?? name);
+  return { start, end, media: locatedMedia(media, paths, (path) => locationIn(folder, path)) };
 }
 
 /** What outputs are written from, for one part of an episode or for all of it. */

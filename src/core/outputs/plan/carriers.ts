@@ -131,7 +131,7 @@ export function channelIn({ media, tracks: [first] }: Carrier, stream: number, c
 
 /** An event in frames of the file that carries it. */
 export function inCarrier<T extends SourceFrames>(carrier: Carrier, event: T): T {
-  if (carrier.key === '' || carrier.key === 'cleaned') return event;
+  if (carrier.offset === 0 && carrier.drift === 0) return event;
   const sourceIn = frames(frameIn(carrier, event.sourceIn));
   return { ...event, sourceIn, sourceOut: frames(sourceIn + event.sourceOut - event.sourceIn) };
 }
@@ -139,7 +139,7 @@ export function inCarrier<T extends SourceFrames>(carrier: Carrier, event: T): T
 /** Whether a file holds all of an event: those beside a recording's own may begin later and end sooner. */
 export function holds(carrier: Carrier, event: SourceFrames): boolean {
   const { sourceIn, sourceOut } = inCarrier(carrier, event);
-  return carrier.key === '' || carrier.key === 'cleaned' || (sourceIn >= 0 && sourceOut <= carrier.length);
+  return sourceIn >= 0 && sourceOut <= carrier.length;
 }
 
 /** Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends. */

@@ -103,36 +103,35 @@ function readTimecode(label: string, rate: FrameRate) {
   }
 }
 
-/**
- * What hand-off formats say of a recording's media file. Footage is counted at a standard rate.
- * @param locate where a file lies for whoever reads the timeline, by its name or its path in the media folder
- */
-export function handoffMedia(
-  name: string,
-  facts: MediaFacts,
-  duration: number,
-  locate: (path: string) => string | undefined = () => undefined,
-  linkedPath: string | null = null,
-): HandoffMedia {
+/** What hand-off formats say of a recording's media file. Footage is counted at a standard rate. */
+export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
+  const whole = mediaOf(name, facts, duration);
   const [first, ...others] = facts.together ?? [];
-  const at = (path: string) => {
-    const location = locate(path);
-    return location === undefined ? {} : { location };
-  };
-  const whole = { ...mediaOf(name, facts, duration), ...at(first?.linkedPath ?? linkedPath ?? name) };
   if (!first) return whole;
   const channels = first.facts.audio.map((track) => track.channels);
   const beside = others
     .filter(({ sound }) => sound)
-    .map(({ name, facts, place, drift, linkedPath }) => ({
-      media: { ...mediaOf(name, facts, facts.duration), ...at(linkedPath ?? name) },
-      place,
-      drift,
-    }));
+    .map(({ name, facts, place, drift }) => ({ media: mediaOf(name, facts, facts.duration), place, drift }));
   return {
     ...whole,
     together: { channels, sampleRate: first.facts.audio[0]?.sampleRate, tracks: first.sound ? channels.length : 0, beside },
   };
+}
+
+/**
+ * The same with where its files lie for whoever reads the timeline.
+ * @param paths of the file itself and of each beside it, as they are known here
+ */
+export function locatedMedia(
+  media: HandoffMedia,
+  [own, ...others]: readonly string[],
+  locate: (path: string) => string,
+): HandoffMedia {
+  const at = (one: HandoffMedia, path = one.name): HandoffMedia => ({ ...one, location: locate(path) });
+  const { together } = media;
+  if (!together) return at(media, own);
+  const beside = together.beside.map((one, k) => ({ ...one, media: at(one.media, others[k]) }));
+  return { ...at(media, own), together: { ...together, beside } };
 }
 
 function mediaOf(name: string, facts: FileFacts, duration: number): HandoffMedia {

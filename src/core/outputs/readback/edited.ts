@@ -156,12 +156,12 @@ function lastPart(location: string | undefined): string {
 }
 
 function eventOf(clip: ReadClip, file: ReadFile, { source, carrier }: Matched): TimelineEvent {
-  const { start, length, key } = carrier;
+  const { start, length } = carrier;
   const counted = Math.round(clip.sourceIn);
   // A timeline that does not say where its files begin counts by their own timecode, unless that lies behind.
   const isAbsolute = file.start === undefined ? counted >= start : counted >= length && counted >= start;
   const own = isAbsolute ? counted - start : counted;
-  const sourceIn = key === '' ? own : recordingFrame(carrier, own);
+  const sourceIn = recordingFrame(carrier, own);
   const sourceOut = sourceIn + Math.round(clip.sourceOut - clip.sourceIn);
   const isSilent = clip.kind === 'picture' || clip.kind === 'neither';
   const sound = clip.sound ?? (isSilent && sourceOut - sourceIn !== clip.recordOut - clip.recordIn ? 'mute' : undefined);
