@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -77,5 +78,18 @@ describe('files that ran together', () => {
     const after = await clicksOf('instead.mp4', 0);
     expect(after.length).toBe(before.length);
     for (const [k, at] of after.entries()) expect(Math.abs(at - (5 + (before[k] as number) / 1.001))).toBeLessThan(0.0002);
+  }, 60_000);
+
+  it('are one recording on the command line, and each is referred to where it lies', async () => {
+    const root = join(import.meta.dirname, '../..');
+    const target = join(folder, 'list.xml');
+    const { stderr } = await execa(
+      join(root, 'bin/zetemis'),
+      ['export', join(folder, 'camera.mov'), join(folder, 'recorder.wav'), '--together', '--no-speech', '--to', target],
+      { cwd: root },
+    );
+    expect(stderr).toMatch(/recorder\.wav begins at -1\.500 s, by its sound/);
+    const places = [...readFileSync(target, 'utf8').matchAll(/<pathurl>([^<]*)/g)].map(([, path]) => path);
+    expect(places).toEqual(['camera.mov', 'recorder.wav']);
   }, 60_000);
 });

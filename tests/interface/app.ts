@@ -1,6 +1,7 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { AxeBuilder } from '@axe-core/playwright';
 import { test as base, expect, type Page } from '@playwright/test';
 import pg from 'pg';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
@@ -160,13 +161,28 @@ export async function saved(page: Page): Promise<void> {
   await expect(page.locator('[data-save="saved"]')).toBeVisible();
 }
 
-/** Sets a slider as a hand would: it moves, then it is let go. */
+/**
+ * Rules of accessibility that the page breaks.
+ * Colours that still fade are let come to rest first: on their way their contrast is that of neither theme.
+ * @param theme the theme to look at it in, or none for the one it is in
+ */
+export async function broken(page: Page, theme?: string): Promise<string[]> {
+  if (theme) await page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme);
+  await page.evaluate(async () => {
+    const fading = () => document.getAnimations().filter((one) => one.effect?.getComputedTiming().endTime !== Infinity);
+    await Promise.allSettled(fading().map((one) => one.finished));
+  });
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations.map(({ id, nodes }) => `${theme ?? ''} ${id} ${nodes[0]?.html}`);
+}
+
 /** Takes back the last steps, by key. */
 export async function undo(page: Page, times = 1): Promise<void> {
   for (let k = 0; k < times; k++) await page.keyboard.press('Control+z');
   await saved(page);
 }
 
+/** Sets a slider by its field. */
 export async function slide(page: Page, label: string, value: number): Promise<void> {
   const field = page.getByRole('textbox', { name: new RegExp(`^${label}, in`) });
   await field.fill(String(value));

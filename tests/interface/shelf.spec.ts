@@ -1,8 +1,7 @@
 import { copyFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import AxeBuilder from '@axe-core/playwright';
 import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
-import { expect, measured, saved, test } from './app.ts';
+import { broken, expect, measured, saved, test } from './app.ts';
 
 const cards = 'ul[aria-label="Episodes"] > li';
 
@@ -99,13 +98,11 @@ for (const theme of ['paper', 'booth'] as const)
     await page.addInitScript((name) => localStorage.setItem('zetemis.theme', name), theme);
     await page.goto(app.address);
     await expect(page.locator(cards).first()).toBeVisible();
-    const check = async () =>
-      (await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations;
-    expect(await check()).toEqual([]);
+    expect(await broken(page)).toEqual([]);
     await app.episode(page, 'carriage clock');
     await saved(page);
-    expect(await check()).toEqual([]);
+    expect(await broken(page)).toEqual([]);
     await page.getByRole('tab', { name: 'Hand-off' }).click();
     await expect(page.getByText('CMX 3600 EDL')).toBeVisible();
-    expect(await check()).toEqual([]);
+    expect(await broken(page)).toEqual([]);
   });

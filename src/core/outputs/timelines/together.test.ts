@@ -6,7 +6,7 @@ import { frames } from '../../time/rate.ts';
 import { frameIn, recordingFrame } from '../plan/carriers.ts';
 import type { FramePlan, TimelineEvent } from '../plan/framePlan.ts';
 import { planOne } from '../plan/made.test-help.ts';
-import type { HandoffMedia } from '../plan/media.ts';
+import { type HandoffMedia, locatedMedia } from '../plan/media.ts';
 import { compare } from '../readback/compare.ts';
 import { readEdited } from '../readback/edited.ts';
 import { edl } from './edl.ts';
@@ -146,6 +146,15 @@ describe('a file that ran together with the recording', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  it('lies where each of its files does', () => {
+    const { media } = planOf({ place: 10, drift: 0, length: 300 }, false, []);
+    const located = locatedMedia(media, ['day/bench.mov', 'sound/b.wav'], (path) => `file:///Watch/${path}`);
+    expect([located.location, located.together?.beside[0]?.media.location]).toEqual([
+      'file:///Watch/day/bench.mov',
+      'file:///Watch/sound/b.wav',
+    ]);
   });
 
   it('crosses from thread to thread as it is', () => {
