@@ -10,6 +10,7 @@ const NAMES: Readonly<Record<DecisionEvent['type'], string>> = {
   seam: 'A look of a seam',
   cuts: 'Cuts by hand at several places',
   split: 'A split',
+  angle: 'A picture that is seen',
   correct: 'A correction of words',
   speaker: 'A speaker’s name',
   takes: 'A choice of takes',

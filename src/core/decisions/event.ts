@@ -41,6 +41,8 @@ export const decisionEvent = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('seam'), about: range, look: z.enum([...SEAM_LOOKS, 'as set']) }),
   /** a seam at a moment, with nothing taken */
   z.object({ id, type: z.literal('split'), at: moment }),
+  /** the picture that is seen in a stretch: that of a file that ran together with its recording's own, or with an empty name its own */
+  z.object({ id, type: z.literal('angle'), about: range, angle: upTo(100) }),
   z.object({ id, of, type: z.literal('cuts'), abouts: several(range) }),
   /** other words where some are written, or none; their time stays */
   z.object({ id, of, type: z.literal('correct'), changes: several(z.object({ about: range, text: upTo(2000) })) }),

@@ -4,6 +4,7 @@ import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settin
 import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
 import type { Lesson } from '../lessons/lesson.ts';
 import { overlapOf, type Range, union } from '../time/range.ts';
+import { type AngleStretch, withAngle } from './angles.ts';
 import type { DecisionEvent } from './event.ts';
 import { isLayoutStep, type Layout, NO_LAYOUT, withLayoutStep } from './layout.ts';
 import { withTakes } from './takes.ts';
@@ -32,6 +33,8 @@ export interface DecisionState extends Layout {
   readonly cuts: readonly CutStep[];
   /** moments at which the programme is split without anything being taken, in order */
   readonly splits: readonly number[];
+  /** where another picture is seen than the recording's own, in order and disjoint */
+  readonly angles: readonly AngleStretch[];
   /** looks of single seams, the latest last */
   readonly seams: readonly SeamChoice[];
   /** attempts that somebody has laid out or chosen from */
@@ -76,6 +79,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
   const text: TextStep[] = [];
   let takes: readonly DecidedTakes[] = [];
   const splits: number[] = [];
+  let angles: readonly AngleStretch[] = [];
   const seams: SeamChoice[] = [];
   const sections = new Map<string, Section>();
   let layout = NO_LAYOUT;
@@ -112,6 +116,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
         (earlier) => earlier.kind !== 'retake' || !step.about.some((range) => overlapOf(range, earlier.about) > 0),
       );
     } else if (step.type === 'split') splits.push(step.at);
+    else if (step.type === 'angle') angles = withAngle(angles, step.about, step.angle);
     else if (step.type === 'seam') seams.push(step);
     else if (step.type === 'correct' || step.type === 'speaker') text.push(step);
     else if (step.type === 'verdicts') {
@@ -134,6 +139,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     takes,
     text,
     splits,
+    angles,
     seams,
     set,
     lessons,

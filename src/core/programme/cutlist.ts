@@ -1,3 +1,4 @@
+import type { AngleStretch } from '../decisions/angles.ts';
 import { applyDecisions, type DecidedProposal, type Matched } from '../decisions/matching.ts';
 import type { DecisionState, SeamChoice } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
@@ -27,6 +28,8 @@ export interface Cut extends Matched {
   readonly programme: Programme;
   /** looks that single seams were given; none when left out */
   readonly seams?: readonly SeamChoice[];
+  /** where another picture is seen than the recording's own; nowhere when left out */
+  readonly angles?: readonly AngleStretch[];
   /** the quiet rooms of the recordings, where they are to be heard under what leaves nothing */
   readonly tones?: readonly RoomTone[];
 }
@@ -36,7 +39,7 @@ export interface Cut extends Matched {
  * @param pace for a first look, what takes longer can be left out or as it was; the answer that counts is the `whole` one
  */
 export function computeCut(prepared: PreparedMaterial, state: DecisionState, pace: Pace = 'whole'): Cut {
-  const { settings, sections, text, splits, removed, seams } = state;
+  const { settings, sections, text, splits, removed, seams, angles } = state;
   const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const present = presentOf(recordings, removed);
@@ -44,7 +47,7 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
   const proposals = present.length === recordings.length ? matched.proposals : matched.proposals.filter(isPresent);
   const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
   const tones = settings.roomTone === 'room' ? prepared.tones() : undefined;
-  return { ...matched, proposals, settings, programme, seams, ...(tones && { tones }) };
+  return { ...matched, proposals, settings, programme, seams, ...(angles.length > 0 && { angles }), ...(tones && { tones }) };
 }
 
 /** The recordings of an episode on its clock. */

@@ -75,6 +75,8 @@ export const cutListSchema = z.object({
                 place: z.number(),
                 drift: z.number(),
                 tracks: z.int().nonnegative(),
+                /** what events name its picture by, if it has one */
+                picture: z.int().positive().optional(),
               }),
             )
             .optional(),
@@ -91,6 +93,8 @@ export const cutListSchema = z.object({
           sound: z.enum(['mute', 'along', 'pitch']).optional(),
           blind: z.literal(true).optional(),
           off: z.literal(true).optional(),
+          /** which picture of its recording is seen; its own when left out */
+          angle: z.int().positive().optional(),
           /** by how much the picture is larger than recorded, as a share */
           closer: z.number().positive().optional(),
           /** frames on either side of its start in which the picture before goes over into it */

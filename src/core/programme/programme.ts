@@ -11,6 +11,8 @@ export interface Piece extends Range {
   readonly hole?: true;
   /** sound of a hurried piece */
   readonly sound?: HurrySound;
+  /** file whose picture is seen, where that is not the recording's own and pieces are parted by what is seen */
+  readonly angle?: string;
 }
 
 /** What remains, in the order in which it is heard, with the map between the clock's time and the programme's. */

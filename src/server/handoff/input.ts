@@ -7,7 +7,7 @@ import { type FramePlan, planFrames } from '@/core/outputs/plan/framePlan.ts';
 import { locationIn } from '@/core/outputs/plan/location.ts';
 import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { withMarkers } from '@/core/outputs/plan/markers.ts';
-import { handoffMedia, locatedMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
+import { filesIn, handoffMedia, locatedMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import { partsOf, within, withinClock } from '@/core/programme/parts.ts';
 import type { Piece } from '@/core/programme/programme.ts';
@@ -62,9 +62,8 @@ function placed(recording: EpisodeRecording, folder: string): PlacedMedia {
   const { start, end } = onClock(recording);
   const media = handoffMedia(fileName, medium.facts, medium.duration);
   if (folder === '') return { start, end, media };
-  const files = medium.facts.together?.filter(({ sound }, k) => k === 0 || sound) ?? [
-    { name: media.name, linkedPath: medium.linkedPath },
-  ];
+  const together = filesIn(medium.facts);
+  const files = together.length > 0 ? together : [{ name: media.name, linkedPath: medium.linkedPath }];
   const paths = files.map(({ name, linkedPath }) => linkedPath ?? name);
   return { start, end, media: locatedMedia(media, paths, (path) => locationIn(folder, path)) };
 }

@@ -1,4 +1,5 @@
-import type { Seconds } from '../../time/range.ts';
+import type { AngleStretch } from '../../decisions/angles.ts';
+import type { Range, Seconds } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
 import { channelsOf, cleanedMedia, type HandoffMedia, type PlacedMedia, startOf } from './media.ts';
 
@@ -24,10 +25,14 @@ export interface PlannedSource {
 export interface Carrier {
   /** empty for the recording's own; tells the files of one recording apart */
   readonly key: string;
+  /** what its picture is named by as an angle; empty for the recording's own */
+  readonly id: string;
   readonly media: HandoffMedia;
   /** timecode of its first frame, as a count of the timeline's frames */
   readonly start: Frames;
   readonly length: Frames;
+  /** frames of its picture; nought where it has none */
+  readonly pictureLength: Frames;
   readonly reel: string;
   /** tracks of the recording that are its own, `[first, last)` */
   readonly tracks: readonly [first: number, last: number];
@@ -44,16 +49,17 @@ export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameR
   const rateOwn = media.frameRate === undefined ? rate : parseRate(media.frameRate);
   const { start } = startOf(media, rate);
   const [reel = ''] = reels;
+  // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
+  const seen = media.hasVideo && media.pictureEnd === undefined ? length : pictureLength;
   return {
     media,
     place,
     start,
     length,
-    // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
-    pictureLength: media.hasVideo && media.pictureEnd === undefined ? length : pictureLength,
+    pictureLength: seen,
     conformed: media.conformedFrom !== undefined || formatRate(rateOwn) !== formatRate(rate),
     reel,
-    carriers: carriersOf(media, { start, length }, rate, reels),
+    carriers: carriersOf(media, { start, length, pictureLength: seen }, rate, reels),
   };
 }
 
@@ -72,7 +78,7 @@ interface SoundTrack {
 /** The files of a recording, its own first. */
 function carriersOf(
   media: HandoffMedia,
-  { start, length }: Pick<PlannedSource, 'start' | 'length'>,
+  { start, length, pictureLength }: Pick<PlannedSource, 'start' | 'length' | 'pictureLength'>,
   rate: FrameRate,
   reels: readonly string[],
 ): Carrier[] {
@@ -81,23 +87,28 @@ function carriersOf(
   const alone = together ? { ...media, tracks: channels.length, channels, sampleRate } : media;
   const own: Carrier = {
     key: '',
+    id: '',
     media: alone,
     start,
     length,
+    pictureLength,
     reel: reels[0] ?? '',
     tracks: [0, together?.tracks ?? media.tracks],
     offset: 0,
     drift: 0,
   };
   let first = own.tracks[1];
-  const beside = together?.beside.map(({ media, place, drift }, k): Carrier => {
-    const tracks: Carrier['tracks'] = [first, first + media.tracks];
+  const beside = together?.beside.map(({ id, media, tracks: count, place, drift }, k): Carrier => {
+    const tracks: Carrier['tracks'] = [first, first + count];
     first = tracks[1];
+    const whole = (seconds: Seconds) => frames(Math.floor((seconds * rate.num) / rate.den + 1e-6));
     return {
       key: String(k + 2),
+      id,
       media,
       start: startOf(media, rate).start,
-      length: frames(Math.floor((media.duration * rate.num) / rate.den + 1e-6)),
+      length: whole(media.duration),
+      pictureLength: whole(media.hasVideo ? (media.pictureEnd ?? media.duration) : 0),
       reel: reels[k + 1] ?? '',
       tracks,
       offset: (place * rate.num) / rate.den,
@@ -142,9 +153,39 @@ export function holds(carrier: Carrier, event: SourceFrames): boolean {
   return sourceIn >= 0 && sourceOut <= carrier.length;
 }
 
+/** The pictures of a recording, its own first. An event names by its place here which one is seen. */
+export const picturesOf = ({ carriers }: Pick<PlannedSource, 'carriers'>): readonly Carrier[] =>
+  carriers.filter(({ media }, k) => k === 0 || media.hasVideo);
+
+/** How many tracks of picture a timeline has: as many as the recording with most pictures. */
+export const pictureTracks = (sources: readonly PlannedSource[]): number =>
+  Math.max(...sources.map((source) => picturesOf(source).length));
+
+/** Whether a file has a picture of all of an event. */
+export function shows(carrier: Carrier, event: SourceFrames): boolean {
+  const { sourceIn, sourceOut } = inCarrier(carrier, event);
+  return sourceIn >= 0 && sourceOut <= carrier.pictureLength;
+}
+
+/** Angles as far as there are pictures to see of them. @param files of all recordings in order of the clock */
+export function shownAngles(angles: readonly AngleStretch[], files: readonly PlacedMedia[]): AngleStretch[] {
+  return angles.flatMap(({ angle, ...stretch }) =>
+    files.flatMap(({ start, end, media }) => {
+      const one = media.together?.beside.find(({ id, media }) => id === angle && media.hasVideo);
+      if (!one) return [];
+      const from = start + one.place;
+      const until = from + (one.media.pictureEnd ?? one.media.duration) / (1 + one.drift);
+      const seen: Range = { start: Math.max(stretch.start, start, from), end: Math.min(stretch.end, end, until) };
+      return seen.end > seen.start ? [{ ...seen, angle }] : [];
+    }),
+  );
+}
+
 /** Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends. */
 export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frames): Frames[] {
-  const edges = carriers.slice(1).flatMap((carrier) => [recordingFrame(carrier, 0), recordingFrame(carrier, carrier.length)]);
+  const edges = carriers
+    .slice(1)
+    .flatMap((carrier) => [0, carrier.length, carrier.pictureLength].map((frame) => recordingFrame(carrier, frame)));
   return [...new Set(edges)].filter((edge) => edge > from && edge < to).sort((a, b) => a - b);
 }
 

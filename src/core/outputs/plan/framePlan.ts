@@ -2,12 +2,13 @@ import type { HurrySound } from '../../detect/settings.ts';
 import { type Cut, toCutList } from '../../programme/cutlist.ts';
 import type { CutList } from '../../programme/cutlistSchema.ts';
 import type { Piece, Programme } from '../../programme/programme.ts';
+import { seenBy } from '../../programme/seen.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { indexAt } from '../../sources/recording.ts';
 import { type Range, type Seconds, subtract } from '../../time/range.ts';
 import { type FrameRate, type Frames, frames, framesDown, framesToSeconds, framesUp, parseRate } from '../../time/rate.ts';
 import { type CountMode, canDrop, parseTimecode } from '../../time/timecode.ts';
-import { edgesWithin, type PlannedSource, plannedSource } from './carriers.ts';
+import { type Carrier, edgesWithin, type PlannedSource, picturesOf, plannedSource, shownAngles, shows } from './carriers.ts';
 import type { FollowersAs, RemovedAs } from './choices.ts';
 import type { Marker } from './marker.ts';
 import { channelsOf, type HandoffMedia, type PlacedMedia, startOf } from './media.ts';
@@ -31,6 +32,8 @@ export interface TimelineEvent {
   readonly blind?: true;
   /** taken out: handed over switched off, so that it can be lifted back */
   readonly off?: true;
+  /** which of the pictures of its recording is seen; its own when left out */
+  readonly angle?: number;
   /** by how much its picture is larger than recorded, as a share */
   readonly closer?: number;
   /** frames on either side of its start in which the picture before goes over into it */
@@ -45,6 +48,17 @@ export const speedOf = ({ sourceIn, sourceOut, recordIn, recordOut }: TimelineEv
 export const isHeardIn = ({ hole, sound, off }: TimelineEvent): boolean => !hole && !off && sound !== 'mute';
 /** Whether an event's picture is on the timeline. */
 export const isSeenIn = ({ hole, blind, off }: TimelineEvent): boolean => !hole && !blind && !off;
+
+/**
+ * The file whose picture stands for an event on a track of pictures, each of which has one of a recording's in sync: that which is seen
+ * lies over the others or is the lowest, and those over it are switched off.
+ * @param track nought for the recordings' own
+ */
+export function pictureOn({ sources }: Pick<FramePlan, 'sources'>, event: TimelineEvent, track: number): Carrier | undefined {
+  if (event.hole || event.blind || (event.off && track > 0)) return undefined;
+  const carrier = picturesOf(sources[event.source ?? 0] as PlannedSource)[track];
+  return carrier && (track === (event.angle ?? 0) || shows(carrier, event)) ? carrier : undefined;
+}
 
 /** Whether an event goes on in its file, without a cut, where another ends. */
 export const goesOn = (before: TimelineEvent | undefined, event: TimelineEvent | undefined): boolean =>
@@ -149,7 +163,8 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
   const { mode } = startOf(first.media, rate);
   const sources = sourcesOf(files, rate, options.reel);
   const removed = options.removed ?? 'gone';
-  const { spans, vanished, largest } = spansOf(cut.programme.pieces, sources, rate);
+  const { pieces } = seenBy(cut.programme, shownAngles(cut.angles ?? [], files));
+  const { spans, vanished, largest } = spansOf(pieces, sources, rate);
   const all =
     removed === 'gone'
       ? spans
@@ -157,7 +172,7 @@ export function planFrames(title: string, files: readonly PlacedMedia[], cut: Cu
   const parted = all
     .flatMap((span) => partedAtPictureEnd(span, sources, rate))
     .flatMap((span) => partedAtFileEdges(span, sources, rate));
-  const { events, meant, length } = laidOut(parted);
+  const { events, meant, length } = laidOut(parted, sources);
   const media = {
     ...first.media,
     hasVideo: files.some(({ media }) => media.hasVideo),
@@ -203,7 +218,7 @@ export function timelineOf(
   const rate = ownRate(files);
   const sources = files.map((file) => plannedSource(file, rate, []));
   const spans = spansOf(pieces, sources, rate).spans.flatMap((span) => partedAtPictureEnd(span, sources, rate));
-  return { ...laidOut(spans), rate, sources };
+  return { ...laidOut(spans, sources), rate, sources };
 }
 
 /** The rate of the first file, which decides. */
@@ -222,6 +237,8 @@ interface Span {
   readonly sound?: HurrySound;
   readonly blind?: true;
   readonly off?: true;
+  /** file whose picture is seen, by its name as an angle */
+  readonly angle?: string;
   /** it is no part of the programme */
   readonly gone?: true;
 }
@@ -258,7 +275,7 @@ function spansOf(pieces: readonly Piece[], sources: readonly PlannedSource[], ra
       continue;
     }
     const begin = frames(follows ? Math.max(from, last.to) : from);
-    const { hole, sound } = piece;
+    const { hole, sound, angle } = piece;
     if (to > begin)
       spans.push({
         source,
@@ -268,6 +285,7 @@ function spansOf(pieces: readonly Piece[], sources: readonly PlannedSource[], ra
         rate: piece.rate,
         ...(hole && { hole }),
         ...(sound && { sound }),
+        ...(angle && { angle }),
       });
     else if (follows && plain) spans[spans.length - 1] = { ...last, meant: { start: last.meant.start, end: piece.end } };
   }
@@ -363,10 +381,11 @@ function partedAtFileEdges(span: Span, sources: readonly PlannedSource[], rate: 
   }));
 }
 
-function laidOut(spans: readonly Span[]) {
+function laidOut(spans: readonly Span[], sources: readonly PlannedSource[]) {
   let record = 0;
   const events = spans.map((span): TimelineEvent => {
     const { source, from, to, hole, sound, blind, off } = span;
+    const angle = angleOf(span, sources[source] as PlannedSource);
     const recordIn = frames(record);
     record += recordLength(span);
     return {
@@ -377,8 +396,9 @@ function laidOut(spans: readonly Span[]) {
       recordOut: frames(record),
       ...(hole && { hole }),
       ...(sound && { sound }),
-      ...(blind && { blind }),
+      ...(blind && !angle && { blind }),
       ...(off && { off }),
+      ...(angle && { angle }),
     };
   });
   const meant = spans
@@ -386,6 +406,15 @@ function laidOut(spans: readonly Span[]) {
     .filter(({ start, end }) => end > start)
     .sort((a, b) => a.start - b.start);
   return { events, meant, length: frames(record) };
+}
+
+/** Which of the pictures of its recording a span shows; undefined for its own, and where the other does not reach. */
+function angleOf({ angle, from, to, hole }: Span, source: PlannedSource): number | undefined {
+  if (angle === undefined || hole) return undefined;
+  const index = picturesOf(source).findIndex(
+    (one, k) => k > 0 && one.id === angle && shows(one, { sourceIn: from, sourceOut: to }),
+  );
+  return index > 0 ? index : undefined;
 }
 
 /** The tracks of sound that are handed over. `listen` names those that do not only follow. */

@@ -3,7 +3,8 @@ import { pieceBefore } from '../../programme/programme.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { silencesAmong, viewsOf } from '../../programme/views.ts';
 import { framesNear } from '../../time/rate.ts';
-import { type FramePlan, goesOn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from './framePlan.ts';
+import { inCarrier } from './carriers.ts';
+import { type FramePlan, goesOn, isSeenIn, pictureOn, speedOf, type TimelineEvent } from './framePlan.ts';
 
 /** Less than anything that could be seen, more than float64 loses on the clock. */
 const SLACK = 1e-6;
@@ -36,11 +37,25 @@ export function withLooks(
 
 /** Frames on either side of a seam that a dissolve has, of those that are wanted. */
 function halfBefore(before: TimelineEvent | undefined, event: TimelineEvent, wanted: number, plan: FramePlan): number {
-  // Where what goes is marked and stays, nothing is cut.
-  if (!before || goesOn(before, event) || !isSeenIn(before) || speedOf(before) !== 1 || speedOf(event) !== 1) return 0;
-  const ahead = sourceOf(plan, before).pictureLength - before.sourceOut;
+  // Where what goes is marked and stays, nothing is cut; and each angle has a track of its own, which nothing goes over from.
+  if (
+    !before ||
+    goesOn(before, event) ||
+    before.angle !== event.angle ||
+    !isSeenIn(before) ||
+    speedOf(before) !== 1 ||
+    speedOf(event) !== 1
+  )
+    return 0;
+  const picture = pictureOn(plan, before, before.angle ?? 0);
+  const next = pictureOn(plan, event, event.angle ?? 0);
+  if (!picture || !next) return 0;
+  const ahead = picture.pictureLength - inCarrier(picture, before).sourceOut;
   const lengths = [before, event].map(({ recordIn, recordOut }) => recordOut - recordIn);
-  return Math.max(0, Math.floor(Math.min(wanted, event.sourceIn, ahead, ...lengths.map((length) => length / 2))));
+  return Math.max(
+    0,
+    Math.floor(Math.min(wanted, inCarrier(next, event).sourceIn, ahead, ...lengths.map((length) => length / 2))),
+  );
 }
 
 /** How far the middle of a picture that is shown larger lies off the middle of the frame, as shares of its width and height. */

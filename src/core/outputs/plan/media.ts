@@ -1,4 +1,4 @@
-import type { FileFacts, MediaFacts } from '../../contract/media.ts';
+import type { FileFacts, MediaFacts, SyncedFile } from '../../contract/media.ts';
 import { SOUND_RATE } from '../../contract/sound.ts';
 import type { CutListMedia } from '../../programme/cutlist.ts';
 import type { Range, Seconds } from '../../time/range.ts';
@@ -26,7 +26,7 @@ export interface HandoffMedia extends CutListMedia {
   readonly height?: number | undefined;
   /** where it lies for whoever reads the timeline, as a URI or a path relative to the timeline's file; its bare name when left out */
   readonly location?: string | undefined;
-  /** of a recording of several files that ran together: what the first of them holds by itself, and the others, whose tracks follow */
+  /** of a recording of several files that ran together: what the first of them holds by itself, and the others that it has a sound or a picture of */
   readonly together?: {
     /** channels of each track of the first file */
     readonly channels: readonly number[];
@@ -39,7 +39,11 @@ export interface HandoffMedia extends CutListMedia {
 
 /** A file that ran together with a recording's first: at `t` of the recording it is at `(t - place) * (1 + drift)` of its own time. */
 export interface BesideMedia {
+  /** what an angle is named by */
+  readonly id: string;
   readonly media: HandoffMedia;
+  /** how many of its tracks are in the recording, behind those of the files before: all or none */
+  readonly tracks: number;
   readonly place: Seconds;
   readonly drift: number;
 }
@@ -103,15 +107,20 @@ function readTimecode(label: string, rate: FrameRate) {
   }
 }
 
+/** Of the files that a recording is made of, those that it is handed over with: the first, and each that has a sound or a picture in it. */
+export const filesIn = ({ together = [] }: MediaFacts): readonly SyncedFile[] =>
+  together.filter(({ sound, facts }, k) => k === 0 || sound || facts.video);
+
 /** What hand-off formats say of a recording's media file. Footage is counted at a standard rate. */
 export function handoffMedia(name: string, facts: MediaFacts, duration: number): HandoffMedia {
   const whole = mediaOf(name, facts, duration);
-  const [first, ...others] = facts.together ?? [];
+  const [first, ...others] = filesIn(facts);
   if (!first) return whole;
   const channels = first.facts.audio.map((track) => track.channels);
-  const beside = others
-    .filter(({ sound }) => sound)
-    .map(({ name, facts, place, drift }) => ({ media: mediaOf(name, facts, facts.duration), place, drift }));
+  const beside = others.map(({ id, name, facts, place, drift, sound }) => {
+    const media = mediaOf(name, facts, facts.duration);
+    return { id, media, tracks: sound ? media.tracks : 0, place, drift };
+  });
   return {
     ...whole,
     together: { channels, sampleRate: first.facts.audio[0]?.sampleRate, tracks: first.sound ? channels.length : 0, beside },

@@ -32,7 +32,7 @@ function shownAs({ hole, off, blind }: TimelineEvent): string {
   return blind ? 'sound' : 'yes';
 }
 
-/** A row a kept piece, with the number of its file where there are several, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
+/** A row a kept piece, with the number of its file where there are several, and that of its picture where another is seen than the file's own, for spreadsheets and scripts: timecodes, frames from the start, and seconds (RFC 4180). */
 export const csv: TimelineFormat = {
   id: 'csv',
   label: TIMELINE_NAMES.csv,
@@ -42,6 +42,7 @@ export const csv: TimelineFormat = {
   write(plan: FramePlan): WrittenFile[] {
     const { sources, rate, mode, recordStart, events } = plan;
     const several = sources.length > 1;
+    const hasAngles = events.some(({ angle }) => angle !== undefined);
     const timecode = (start: number, count: number) => formatTimecode(frames(start + count), rate, mode);
     const rows = events.map((event, index) => {
       const { sourceIn, sourceOut, recordIn, recordOut } = event;
@@ -63,11 +64,12 @@ export const csv: TimelineFormat = {
         shownAs(event),
         event.sound ?? (event.hole ? 'mute' : 'as it is'),
         ...(several ? [(event.source ?? 0) + 1] : []),
+        ...(hasAngles ? [(event.angle ?? 0) + 1] : []),
       ];
     });
     // A file name that starts like a formula must not become one in a spreadsheet.
     const text = Papa.unparse(
-      { fields: [...COLUMNS, ...(several ? ['file'] : [])], data: rows },
+      { fields: [...COLUMNS, ...(several ? ['file'] : []), ...(hasAngles ? ['picture'] : [])], data: rows },
       { newline: '\r\n', escapeFormulae: true },
     );
     return [{ part: '', text: `${text}\r\n` }];
@@ -91,6 +93,7 @@ export const csv: TimelineFormat = {
         'record out frame': recordOut,
       } = counts.data;
       const source = Number(row.file ?? 1) - 1;
+      const angle = Number(row.picture ?? 1) - 1;
       return {
         ...(source > 0 && { source }),
         sourceIn,
@@ -101,6 +104,7 @@ export const csv: TimelineFormat = {
         ...(row.shown !== 'no' && isManner(row.sound) && { sound: row.sound }),
         ...(/sound$/.test(row.shown ?? '') && { blind: true as const }),
         ...(/^off/.test(row.shown ?? '') && { off: true as const }),
+        ...(angle > 0 && { angle }),
       };
     });
     const names = new Map(data.map((row) => [Number(row.file ?? 1), row.clip ?? '']));

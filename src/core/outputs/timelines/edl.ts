@@ -2,7 +2,16 @@ import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, type Frames, frames, nominalRate, parseRateOr, spokenRate, spokenRatio } from '../../time/rate.ts';
 import { type CountMode, canDrop, dayOf, formatTimecode, parseTimecode } from '../../time/timecode.ts';
-import { type Carrier, carrierOf, channelIn, holds, inCarrier, type PlannedSource } from '../plan/carriers.ts';
+import {
+  type Carrier,
+  carrierOf,
+  channelIn,
+  holds,
+  inCarrier,
+  type PlannedSource,
+  picturesOf,
+  pictureTracks,
+} from '../plan/carriers.ts';
 import { type FramePlan, isHeardIn, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { channelsOf } from '../plan/media.ts';
 import { plainTitle } from '../plan/reels.ts';
@@ -10,6 +19,7 @@ import {
   InterchangeError,
   LOOKS,
   lossesOf,
+  PICTURES,
   type ReadClip,
   type ReadFile,
   type ReadTimeline,
@@ -36,7 +46,7 @@ const SOUND_WORDS: Readonly<Record<HurrySound, string>> = { mute: 'MUTED', along
  * that runs faster is followed by an `M2` line with its speed in frames a second; a hole is an event of the reel `BL`,
  * black, with what it leaves out in a comment. Where there are several files each has a reel of its own, and the start of each stands
  * in a comment. A line names four channels of sound at most: further ones are in a list of their own for each pair, and so is each track
- * that lies in a file beside a recording's own.
+ * that lies in a file beside a recording's own. A picture of such a file is an event of its own beside that of the sound.
  */
 export const edl: TimelineFormat = {
   id: 'edl',
@@ -47,10 +57,7 @@ export const edl: TimelineFormat = {
   write(plan: FramePlan): WrittenFile[] {
     const why = refusal(plan);
     if (why !== undefined) throw new InterchangeError(why);
-    return listsOf(plan).map(({ name, contents, first, number }) => ({
-      part: name,
-      text: writePart(plan, contents, { first, number }),
-    }));
+    return listsOf(plan).map((list) => ({ part: list.name, text: writePart(plan, list) }));
   },
 
   refused: (plan) => refusal(plan),
@@ -62,6 +69,7 @@ export const edl: TimelineFormat = {
       ? ['more than four channels of sound in one list: the others are in lists of two']
       : []),
     ...(streamsBeside(plan).length > 0 ? ['sounds of several files in one list: each further file has a list of its own'] : []),
+    ...(plan.media.hasVideo && pictureTracks(plan.sources) > 1 ? [PICTURES] : []),
     ...(plan.tracks.some(({ channels }) => channels > 1) ? ['which channels are a stereo pair'] : []),
     ...(crossfadeOf(plan) > 0 ? ['cross-fades of the sound'] : []),
   ],
@@ -253,8 +261,9 @@ const refusal = ({ rate }: FramePlan): string | undefined =>
 interface List {
   readonly name: string;
   readonly contents: Contents;
-  /** index of its first event */
+  /** indexes of its first event, and of the first behind it */
   readonly first: number;
+  readonly end: number;
   /** of several that go on one another, from 1; nought for one alone */
   readonly number: number;
 }
@@ -272,18 +281,38 @@ function listsOf(plan: FramePlan): List[] {
     })),
     ...listsBeside(plan),
   ];
-  const parts = Math.max(1, Math.ceil(plan.events.length / MOST_EVENTS));
-  return all.flatMap(({ name, contents }) =>
-    Array.from({ length: parts }, (_, part) => ({
-      name: `${name}${parts > 1 ? `-${part + 1}` : ''}`,
+  return all.flatMap(({ name, contents }) => {
+    const firsts = partsOf(plan, contents);
+    return firsts.map((first, k) => ({
+      name: `${name}${firsts.length > 1 ? `-${k + 1}` : ''}`,
       contents,
-      first: part * MOST_EVENTS,
-      number: parts > 1 ? part + 1 : 0,
-    })),
-  );
+      first,
+      end: firsts[k + 1] ?? plan.events.length,
+      number: firsts.length > 1 ? k + 1 : 0,
+    }));
+  });
 }
 
-function writePart(plan: FramePlan, contents: Contents, part: { readonly first: number; readonly number: number }): string {
+/** Whether the picture of an event comes from another file than its sound: two lines say it. */
+const isParted = ({ angle }: TimelineEvent, { hasPicture, channels }: Contents): boolean =>
+  angle !== undefined && hasPicture && channels.length > 0;
+
+/** Indexes of the events that the parts of a list begin with, each of which has as many lines as can be numbered. */
+function partsOf({ events }: FramePlan, contents: Contents): number[] {
+  const firsts = [0];
+  let lines = 0;
+  for (const [k, event] of events.entries()) {
+    const own = isParted(event, contents) ? 2 : 1;
+    if (lines + own > MOST_EVENTS) {
+      firsts.push(k);
+      lines = 0;
+    }
+    lines += own;
+  }
+  return firsts;
+}
+
+function writePart(plan: FramePlan, { contents, ...part }: List): string {
   const { title, media, sources, rate, mode, recordStart, markers } = plan;
   const timecode = (count: number) => formatTimecode(frames(count), rate, mode);
   const beyond = soundChannels(plan).filter((channel) => channel > MOST_CHANNELS);
@@ -303,7 +332,7 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
       : []),
     `* SOURCE START: ${timecode((sources[0] as PlannedSource).start)}`,
     ...sources
-      .map((source) => carrierIn(source, contents))
+      .flatMap((source) => [carrierIn(source, contents), ...anglesIn(plan, source, contents)])
       .map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
     ...sources.flatMap(({ media, conformed, reel }) =>
       conformed && media.frameRate
@@ -313,8 +342,8 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
         : [],
     ),
   ];
-  const events = plan.events.slice(part.first, part.first + MOST_EVENTS);
-  const until = plan.events[part.first + MOST_EVENTS]?.recordIn ?? Number.POSITIVE_INFINITY;
+  const events = plan.events.slice(part.first, part.end);
+  const until = plan.events[part.end]?.recordIn ?? Number.POSITIVE_INFINITY;
   let next = markers.findIndex(({ at }) => at >= (events[0]?.recordIn ?? 0));
   let number = 0;
   for (const event of events) {
@@ -325,10 +354,20 @@ function writePart(plan: FramePlan, contents: Contents, part: { readonly first: 
         length > 0 ? `${timecode(recordStart + at)} TO ${timecode(recordStart + at + length)}` : timecode(recordStart + at);
       lines.push(`* MARK AT ${span}: ${oneLine([name, comment].filter(Boolean).join(': '))}`);
     }
+    const { angle, ...heard } = event;
     if (!event.off) number++;
-    lines.push(...linesOf(plan, event, number, contents));
+    if (isParted(event, contents)) {
+      lines.push(...linesOf(plan, event, number, { ...contents, channels: [] }));
+      if (isHeardIn(event)) lines.push(...linesOf(plan, heard, ++number, { ...contents, hasPicture: false }));
+    } else lines.push(...linesOf(plan, contents.hasPicture ? event : heard, number, contents));
   }
   return `${lines.join('\r\n')}\r\n`;
+}
+
+/** Further files whose pictures are seen in a list. */
+function anglesIn(plan: FramePlan, source: PlannedSource, { hasPicture }: Contents): Carrier[] {
+  const used = new Set(plan.events.filter((event) => sourceOf(plan, event) === source).map(({ angle }) => angle ?? 0));
+  return hasPicture ? picturesOf(source).filter((_, k) => k > 0 && used.has(k)) : [];
 }
 
 /** The file that a list speaks of. */
@@ -338,8 +377,8 @@ const carrierIn = (source: PlannedSource, { stream }: Contents): Carrier =>
 function linesOf(plan: FramePlan, own: TimelineEvent, place: number, contents: Contents): string[] {
   const { rate, mode, recordStart } = plan;
   const source = sourceOf(plan, own);
-  const carrier = carrierIn(source, contents);
   const { stream } = contents;
+  const carrier = own.angle === undefined ? carrierIn(source, contents) : (picturesOf(source)[own.angle] as Carrier);
   const isThere = stream === undefined || (holds(carrier, own) && source.media.tracks > stream);
   // What the file beside does not reach is told in frames of the recording's own.
   const { start, media, reel } = isThere ? carrier : (source.carriers[0] as Carrier);

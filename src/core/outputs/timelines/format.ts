@@ -77,6 +77,9 @@ export class InterchangeError extends Error {}
 /** The picture that comes closer or dissolves at seams. */
 export const LOOKS = 'how the picture looks at seams';
 
+/** Further pictures, each on a track of its own in formats that have tracks. */
+export const PICTURES = 'the pictures of further files where they are not seen';
+
 /** What the formats that cannot say a thing say of it in the same words. */
 export const lossesOf = (
   { markers, removed, events, tracks, cutList }: FramePlan,

@@ -3,6 +3,7 @@ import { parseJson } from '../../contract/json.ts';
 import { cutListSchema } from '../../programme/cutlistSchema.ts';
 import { type FrameRate, formatRate, parseRateOr } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
+import { picturesOf } from '../plan/carriers.ts';
 import type { FramePlan, TimelineEvent } from '../plan/framePlan.ts';
 import { InterchangeError, type ReadTimeline, type TimelineFormat, type WrittenFile } from './format.ts';
 import { TIMELINE_NAMES } from './names.ts';
@@ -33,7 +34,8 @@ export const json: TimelineFormat = {
             reel: carrier.reel,
             place: media.together?.beside[k]?.place,
             drift: media.together?.beside[k]?.drift,
-            tracks: carrier.media.tracks,
+            tracks: media.together?.beside[k]?.tracks,
+            ...(carrier.media.hasVideo && { picture: picturesOf({ carriers }).indexOf(carrier) }),
           })),
         }),
       })),

@@ -21,7 +21,10 @@ export function mixed(tracks: readonly (readonly ReadClip[])[]): ReadClip[] {
   return [...clips.values()].sort((a, b) => a.recordIn - b.recordIn);
 }
 
-/** What is seen of several tracks, lowest first: a clip covers what lies under it; what is switched off covers nothing and is kept. */
+/**
+ * What is seen of several tracks, lowest first: a clip covers what lies under it; what is switched off covers nothing, and is kept where
+ * nothing is seen in its place.
+ */
 export function uncovered(tracks: readonly (readonly ReadClip[])[]): ReadClip[] {
   const shown: ReadClip[] = [];
   const off = new Map<string, ReadClip>();
@@ -31,7 +34,9 @@ export function uncovered(tracks: readonly (readonly ReadClip[])[]): ReadClip[] 
     shown.push(...subtractOrdered(enabled.map(onRecord), covered).flatMap((range) => clipsWithin(enabled, range)));
     for (const clip of clips) if (!clip.enabled) off.set(`${clip.recordIn} ${clip.file} ${clip.sourceIn}`, clip);
   }
-  return [...shown, ...off.values()].sort((a, b) => a.recordIn - b.recordIn);
+  const seen = union(shown.map(onRecord));
+  const left = [...off.values()].filter((clip) => subtractOrdered([onRecord(clip)], seen).length > 0);
+  return [...shown, ...left].sort((a, b) => a.recordIn - b.recordIn);
 }
 
 const onRecord = ({ recordIn, recordOut }: ReadClip): Range => ({ start: recordIn, end: recordOut });

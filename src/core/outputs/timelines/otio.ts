@@ -3,9 +3,9 @@ import { parseJson } from '../../contract/json.ts';
 import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, formatRate, parseRate } from '../../time/rate.ts';
-import { type Carrier, carrierOf, inCarrier, type PlannedSource } from '../plan/carriers.ts';
+import { type Carrier, carrierOf, inCarrier, type PlannedSource, picturesOf, pictureTracks } from '../plan/carriers.ts';
 import { fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
-import { type FramePlan, isSeenIn, type PlannedTrack, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { type FramePlan, type PlannedTrack, pictureOn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
 
 import {
@@ -22,8 +22,8 @@ import { TIMELINE_NAMES } from './names.ts';
 import { eventsOfClips } from './readEvents.ts';
 
 /**
- * OpenTimelineIO JSON: Timeline, Stack, one Track for the picture and one for each audio track, Clips that refer to
- * the whole file, after the schemas published with the format (Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, Marker.2,
+ * OpenTimelineIO JSON: Timeline, Stack, one Track for each picture of a recording (its own lowest, of the others what is seen switched
+ * on) and one for each audio track, Clips that refer to the whole file, after the schemas published with the format (Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, Marker.2,
  * ExternalReference.1, LinearTimeWarp.1, Transition.1, TimeRange.1, RationalTime.1). A range on a track is as long as it plays: a
  * clip that runs faster has its length on the timeline, and a time warp with the exact speed. A reference to a file is written where a
  * track first needs it and named after that, as the format's own serialiser does for what is shared (`OTIO_REF_ID`,
@@ -301,14 +301,18 @@ function timelineText(plan: FramePlan): string {
   const { title, media, sources, rate, recordStart, markers, tracks } = plan;
   const recorded = tracks.filter(({ cleaned }) => !cleaned);
   const texts = [
-    ...(media.hasVideo ? [trackText('Picture', 'Video', {}, pictureItems(plan))] : []),
+    ...(media.hasVideo
+      ? Array.from({ length: pictureTracks(sources) }, (_, k) =>
+          trackText(k === 0 ? 'Picture' : `Picture ${k + 1}`, 'Video', {}, pictureItems(plan, k)),
+        )
+      : []),
     ...(media.hasVideo && plan.removed === 'disabled'
       ? [
           trackText(
             'Taken out',
             'Video',
             {},
-            removedItems(plan, 'q', ({ blind }) => !blind),
+            removedItems(plan, 'q', ({ blind }) => !blind, 0),
           ),
         ]
       : []),
@@ -383,8 +387,8 @@ class TrackWriter {
     private readonly plan: FramePlan,
     private readonly name: string,
     private readonly isNamed: boolean,
-    /** of sound; the picture lies in the recording's own file */
-    private readonly track?: PlannedTrack,
+    /** of sound, or which of the pictures of each recording */
+    private readonly track: PlannedTrack | number,
   ) {
     this.timeHead = `{"OTIO_SCHEMA":"RationalTime.1","rate":${plan.rate.num / plan.rate.den},"value":`;
   }
@@ -397,11 +401,11 @@ class TrackWriter {
     const speed = speedOf(event);
     const effects = [
       ...(speed === 1 ? [] : [timeWarp(speed)]),
-      ...(event.closer && this.name === PICTURE ? [shownLarger(event.closer, this.plan.centre)] : []),
+      ...(event.closer && typeof this.track === 'number' && !event.off ? [shownLarger(event.closer, this.plan.centre)] : []),
     ];
     const more =
       (this.isNamed ? `"name":${this.textOf(media.name)},` : '') +
-      (event.off ? '"enabled":false,' : '') +
+      (event.off || this.isOver(event) ? '"enabled":false,' : '') +
       (event.sound ? `"metadata":{"zetemis":{"sound":"${event.sound}"}},` : '') +
       (effects.length === 0 ? '' : `"effects":${JSON.stringify(effects)},`);
     const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + sourceIn)}}`;
@@ -409,7 +413,13 @@ class TrackWriter {
   }
 
   private carrierIn(source: PlannedSource): Carrier {
-    return this.track ? carrierOf(source, this.track) : (source.carriers[0] as Carrier);
+    const { track } = this;
+    return typeof track === 'number' ? (picturesOf(source)[track] as Carrier) : carrierOf(source, track);
+  }
+
+  /** A picture over that which is seen would cover it. */
+  private isOver({ angle }: TimelineEvent): boolean {
+    return typeof this.track === 'number' && this.track > 0 && this.track !== angle;
   }
 
   private time = (value: number): string => `${this.timeHead}${value}}`;
@@ -463,12 +473,15 @@ class TrackWriter {
 const fileKey = ({ sources }: FramePlan, source: number): string =>
   `${source + 1} ${(sources[source] as PlannedSource).media.name}`;
 
-/** The track of the picture; one picture may go over into the next. */
-function pictureItems(plan: FramePlan): string[] {
-  const writer = new TrackWriter(plan, PICTURE, true);
+/** A track of pictures; one picture may go over into the next. */
+function pictureItems(plan: FramePlan, track: number): string[] {
+  const writer = new TrackWriter(plan, track === 0 ? PICTURE : `${PICTURE}${track + 1}`, true, track);
   return plan.events.flatMap((event) => {
-    const written = isSeenIn(event) ? writer.clip(event) : writer.gap(event, event.hole === true);
-    return event.dissolve ? [transition('dissolve', event.dissolve, plan.rate), written] : [written];
+    const isThere = !event.off && pictureOn(plan, event, track);
+    const written = isThere ? writer.clip(event) : writer.gap(event, event.hole === true && track === 0);
+    return event.dissolve && (event.angle ?? 0) === track
+      ? [transition('dissolve', event.dissolve, plan.rate), written]
+      : [written];
   });
 }
 
@@ -495,7 +508,12 @@ function soundItems(plan: FramePlan, track: PlannedTrack): string[] {
 }
 
 /** What went, switched off, each where it was taken out. */
-function removedItems(plan: FramePlan, name: string, has: (event: TimelineEvent) => boolean, track?: PlannedTrack): string[] {
+function removedItems(
+  plan: FramePlan,
+  name: string,
+  has: (event: TimelineEvent) => boolean,
+  track: PlannedTrack | number,
+): string[] {
   const writer = new TrackWriter(plan, name, true, track);
   const items: string[] = [];
   let at = 0;

@@ -43,7 +43,7 @@ function planOf({ place, drift, length }: Beside, isInstead: boolean, cuts: read
       channels: [2],
       sampleRate: 48_000,
       tracks: isInstead ? 0 : 1,
-      beside: [{ media: recorder(length), place, drift }],
+      beside: [{ id: 'recorder', media: recorder(length), tracks: 2, place, drift }],
     },
   };
   const edges = [0, ...cuts, LENGTH];

@@ -2,9 +2,9 @@ import type { HurrySound } from '../../detect/settings.ts';
 import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time/rate.ts';
 import { formatTimecode } from '../../time/timecode.ts';
-import { type Carrier, carrierOf, channelIn, inCarrier } from '../plan/carriers.ts';
+import { type Carrier, carrierOf, channelIn, inCarrier, pictureTracks } from '../plan/carriers.ts';
 import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
-import { type FramePlan, isSeenIn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { type FramePlan, pictureOn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { offsetOf } from '../plan/looks.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
 import { channelsOf } from '../plan/media.ts';
@@ -27,7 +27,8 @@ export const SOUND_REMARKS: Readonly<Record<HurrySound | 'hole', string>> = {
 /**
  * XML interchange, version 5: a sequence with tracks of clip items. A file is defined where it is first used and referred
  * to after that. Each channel of each audio stream is a track of its own; picture and sounds of one event are linked, the two channels of
- * a stereo pair as one group. What runs faster has a time remap whose two points give its frames exactly. An emptied stretch is a clip
+ * a stereo pair as one group. Each picture of a recording has a track of its own, the recordings' own lowest; of those over
+ * it only what is seen is switched on. What runs faster has a time remap whose two points give its frames exactly. An emptied stretch is a clip
  * switched off in its place; what went, where it is handed over, lies switched off on tracks of its own.
  */
 export const xml: TimelineFormat = {
@@ -70,6 +71,14 @@ interface Channel {
   readonly tracks: string[];
 }
 
+/** A track of pictures of the sequence, see `pictureOn`. */
+interface Picture {
+  readonly picture: number;
+  readonly id: string;
+}
+const OWN: Picture = { picture: 0, id: 'p' };
+const isPicture = (track: Channel | Picture): track is Picture => 'picture' in track;
+
 class SequenceWriter {
   private readonly rateText: string;
   private readonly defined = new Set<string>();
@@ -78,9 +87,13 @@ class SequenceWriter {
   private readonly linked: (readonly (readonly [id: string, text: string])[])[] = [];
   private readonly names = new Map<string, string>();
   private readonly channels: readonly Channel[];
+  private readonly pictures: readonly Picture[];
 
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
+    this.pictures = Array.from({ length: pictureTracks(plan.sources) }, (_, k) =>
+      k === 0 ? OWN : { picture: k, id: `v${k + 1}-` },
+    );
     this.channels = plan.tracks.flatMap(({ stream, channels, muted, cleaned }, k) =>
       Array.from({ length: channels }, (_, channel) => ({
         stream,
@@ -124,7 +137,7 @@ class SequenceWriter {
   }
 
   private video(): string {
-    const { media, events, removed } = this.plan;
+    const { media, removed } = this.plan;
     if (!media.hasVideo) return '';
     const { width, height } = media;
     const sample = element('samplecharacteristics', [
@@ -132,18 +145,27 @@ class SequenceWriter {
       ...(width && height ? leaves({ width, height }) : []),
       ...leaves({ anamorphic: 'FALSE', pixelaspectratio: 'square', fielddominance: 'none' }),
     ]);
-    const shown = events.flatMap((event, k) => {
-      if (!isSeenIn(event) && !event.hole) return [];
-      const clip = this.clip('p', event, k, { before: event.dissolve, after: events[k + 1]?.dissolve });
-      return event.dissolve ? [this.transition(event.recordIn, event.dissolve, DISSOLVE), clip] : [clip];
-    });
     return element('video', [
       element('format', [sample]),
-      element('track', [...shown, ...leaves({ enabled: 'TRUE', locked: 'FALSE' })]),
+      ...this.pictures.map((track) => element('track', [...this.shown(track), ...leaves({ enabled: 'TRUE', locked: 'FALSE' })])),
       ...(removed === 'disabled'
-        ? [element('track', [...this.removedClips('p'), leaf('enabled', 'TRUE'), leaf('locked', 'FALSE')])]
+        ? [element('track', [...this.removedClips(OWN), leaf('enabled', 'TRUE'), leaf('locked', 'FALSE')])]
         : []),
     ]);
+  }
+
+  private shown(track: Picture): string[] {
+    const { events } = this.plan;
+    // Where one picture goes over into the next is said on the track on which it is seen.
+    const dissolveOf = (event: TimelineEvent | undefined) =>
+      event && (event.angle ?? 0) === track.picture ? event.dissolve : undefined;
+    return events.flatMap((event, k) => {
+      const isHole = event.hole && track.picture === 0;
+      if (event.off || (!isHole && !pictureOn(this.plan, event, track.picture))) return [];
+      const before = dissolveOf(event);
+      const clip = this.clip(track, event, k, { before, after: dissolveOf(events[k + 1]) });
+      return before ? [this.transition(event.recordIn, before, DISSOLVE), clip] : [clip];
+    });
   }
 
   private audio(): string {
@@ -178,35 +200,38 @@ class SequenceWriter {
     });
   }
 
-  private removedClips(track: Channel | 'p'): string[] {
+  private removedClips(track: Channel | Picture): string[] {
     return this.plan.events.map((event, k) => {
-      const has = track === 'p' ? !event.blind : isRecorded(this.plan, event, track.stream);
+      const has = isPicture(track) ? !event.blind : isRecorded(this.plan, event, track.stream);
       return event.off && has ? this.clip(track, event, k) : '';
     });
   }
 
   private clip(
-    track: Channel | 'p',
+    track: Channel | Picture,
     event: TimelineEvent,
     k: number,
     fades: { before?: number | undefined; after?: number | undefined } = {},
   ): string {
     const { before, after } = fades;
-    const name = track === 'p' ? 'p' : track.id;
+    const name = track.id;
     const speed = speedOf(event);
-    const closer = track === 'p' ? event.closer : undefined;
-    const isPlain =
-      speed === 1 && !event.hole && !event.sound && !event.off && before === undefined && after === undefined && !closer;
+    const closer = isPicture(track) ? event.closer : undefined;
+    // A picture over that which is seen, or over the recording's own, would cover it.
+    const isOver = isPicture(track) && track.picture > 0 && track.picture !== event.angle;
+    const isAt = before === undefined && after === undefined;
+    const isPlain = speed === 1 && isAt && !event.hole && !event.sound && !event.off && !closer && !isOver;
     const links = this.links(event, k, name);
     const source = sourceOf(this.plan, event);
-    const carrier = track === 'p' ? (source.carriers[0] as Carrier) : carrierOf(source, track);
+    const own = source.carriers[0] as Carrier;
+    const carrier = isPicture(track) ? (pictureOn(this.plan, event, track.picture) ?? own) : carrierOf(source, track);
     if (isPlain) {
-      const channel = track === 'p' ? '' : this.sourceTrack(event, track, carrier);
+      const channel = isPicture(track) ? '' : this.sourceTrack(event, track, carrier);
       return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k, carrier)}${this.file(event.source ?? 0, carrier)}${channel}${links}</clipitem>\n`;
     }
     const { media, length: whole } = carrier;
     const carried = inCarrier(carrier, event);
-    const isStill = event.hole || (name !== 'p' && event.sound === 'mute');
+    const isStill = event.hole || isOver || (!isPicture(track) && event.sound === 'mute');
     // In and out points of what is hurried are counted in frames as they play; its time remap says which frames those are.
     const from = speed === 1 ? carried.sourceIn : Math.round(carried.sourceIn / speed);
     const to = from + event.recordOut - event.recordIn;
@@ -224,8 +249,8 @@ class SequenceWriter {
         leaf('in', from - (before ?? 0)),
         leaf('out', to + (after ?? 0)),
         this.file(event.source ?? 0, carrier),
-        track === 'p' ? '' : this.sourceTrack(event, track, carrier),
-        ...(speed === 1 ? [] : [timeRemap(carried, from, to, speed, whole, track === 'p' ? 'video' : 'audio')]),
+        isPicture(track) ? '' : this.sourceTrack(event, track, carrier),
+        ...(speed === 1 ? [] : [timeRemap(carried, from, to, speed, whole, isPicture(track) ? 'video' : 'audio')]),
         ...(closer ? [shownLarger(closer, this.plan.centre)] : []),
         ...(remark ? [element('comments', [leaf('clipcommenta', remark)])] : []),
         links,
@@ -270,8 +295,10 @@ class SequenceWriter {
   private linkedTo(event: TimelineEvent, k: number): readonly (readonly [id: string, text: string])[] {
     const { media } = this.plan;
     const linked: (readonly [string, string])[] = [];
-    if (media.hasVideo && (isSeenIn(event) || (event.off && !event.blind) || event.hole))
-      linked.push(['p', `<link><linkclipref>p${k + 1}</linkclipref></link>`]);
+    if (media.hasVideo)
+      for (const { id, picture } of this.pictures)
+        if (pictureOn(this.plan, event, picture) || (event.hole && picture === 0))
+          linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref></link>`]);
     for (const { id, pair, stream, cleaned } of this.channels) {
       if (cleaned && event.off) continue;
       const has = event.off ? isRecorded(this.plan, event, stream) : hasSound(this.plan, event, stream);
