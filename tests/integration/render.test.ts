@@ -4,10 +4,13 @@ import { extname, join, resolve } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
+import type { AngleStretch } from '@/core/decisions/angles.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { shownAngles } from '@/core/outputs/plan/carriers.ts';
 import { handoffMedia } from '@/core/outputs/plan/media.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import { pieceAt, programmeOf, toSource } from '@/core/programme/programme.ts';
+import { seenBy } from '@/core/programme/seen.ts';
 import { type SeamSettings, viewsOf } from '@/core/programme/views.ts';
 import { endingOf, type RenderChoices, type RenderFormatId, renderChoices } from '@/core/render/choices.ts';
 import { picturePlan } from '@/core/render/picturePlan.ts';
@@ -57,6 +60,7 @@ interface Asked {
   readonly choices?: Partial<RenderChoices>;
   readonly masked?: Rendering['masked'];
   readonly looks?: Partial<SeamSettings>;
+  readonly angles?: readonly AngleStretch[];
 }
 
 /** Renders to a file by its ending, as the queue and the command line do. */
@@ -64,8 +68,9 @@ function renderTo(files: readonly SoundFile[], programme: Programme, to: string,
   const { title, crossfade, onProgress, signal = new AbortController().signal } = asked;
   const choices = { ...renderChoices.parse({ format: extname(to).slice(1) as RenderFormatId }), ...asked.choices };
   const placed = files.map(({ start, end, facts }) => ({ start, end, media: handoffMedia('bench', facts, end - start) }));
-  const views = viewsOf(programme, { ...DEFAULT_SETTINGS, ...asked.looks }, []);
-  const plan = picturePlan(placed, programme, parseRate(files[0]?.facts.video?.rate ?? '25'), views);
+  const seen = seenBy(programme, shownAngles(asked.angles ?? [], placed));
+  const views = viewsOf(seen, { ...DEFAULT_SETTINGS, ...asked.looks }, []);
+  const plan = picturePlan(placed, seen, parseRate(files[0]?.facts.video?.rate ?? '25'), views);
   const rendering = {
     title,
     files,
@@ -211,9 +216,9 @@ const FRAME = 1001 / 30_000;
 const SPAN = 100;
 const brightnessOf = (frame: number): number => 20 + 2 * (frame % SPAN);
 
-function filmed(): string {
-  const path = join(folder, 'filmed.mp4');
-  const picture = `color=black:s=96x64:r=${RATE}:d=${LENGTH},format=yuv420p,geq=lum='20+2*mod(N,${SPAN})':cb=128:cr=128`;
+function filmed(name = 'filmed', shape = `96x64:r=${RATE}`, frame = 'N'): string {
+  const path = join(folder, `${name}.mp4`);
+  const picture = `color=black:s=${shape}:d=${LENGTH},format=yuv420p,geq=lum='20+2*mod(${frame},${SPAN})':cb=128:cr=128`;
   const sound = `aevalsrc='0.8*lt(mod(t,${20 * FRAME}),0.002)':s=48000:d=${LENGTH}`;
   const options = [
     '-f',
@@ -314,6 +319,57 @@ describe('rendered picture', () => {
     expect(format.tags.title).toBe('Film');
     expect([...shares].sort((a, b) => a - b)).toEqual(shares);
     expect(existsSync(join(folder, 'work'))).toBe(false);
+  });
+});
+
+describe('another camera', () => {
+  it('is seen where it was chosen, frame by frame, whatever its rate, size and clock', async () => {
+    const [front, side] = [filmed('front'), filmed('side', '144x96:r=25', '2999-N')];
+    const facts = await probe(front);
+    const beside = { path: side, facts: await probe(side) };
+    // It was switched on before the first camera, and its clock runs fast.
+    const [place, drift] = [-1.3, 0.001];
+    const about = { name: '', linkedPath: null, by: 'sound' as const };
+    const together = [
+      { ...about, id: 'front', facts, place: 0, drift: 0, sound: true },
+      { ...about, id: 'side', facts: beside.facts, place, drift, sound: false },
+    ];
+    const angles = [
+      { start: 5.31, end: 10, angle: 'side' },
+      { start: 20, end: 44, angle: 'side' },
+      { start: 56, end: 60, angle: 'side' },
+    ];
+    const programme = programmeOf([
+      piece(40.5, 47),
+      piece(2, 9),
+      piece(9.5, 12.2),
+      { ...piece(18, 28), rate: 4, sound: 'mute' as const },
+      { ...piece(30, 31), hole: true as const },
+      piece(55, 60),
+    ]);
+    const files = [{ path: front, facts: { ...facts, together }, start: 0, end: LENGTH, angles: { side: beside } }];
+    const to = join(folder, 'cameras.mp4');
+    await renderTo(files, programme, to, { title: '', crossfade: 0.01, angles });
+    const shown = framesOf(to);
+    expect(Math.abs(shown.length * FRAME - programme.length)).toBeLessThanOrEqual(FRAME / 2 + 1e-6);
+    const wrong: (readonly [frame: number, at: number])[] = [];
+    for (const [k, brightness] of shown.entries()) {
+      const at = (k + 0.5) * FRAME;
+      if (programme.pieces[pieceAt(programme, at)]?.hole) continue;
+      const moment = toSource(programme, at);
+      // The picture of the side camera ended before the recording did: its own is seen again.
+      const isSide = angles.some(({ start, end }) => moment >= start && moment < Math.min(end, LENGTH / 1.001 + place));
+      const seen = isSide ? 2999 - Math.floor((moment - place) * (1 + drift) * 25) : Math.floor(moment / FRAME + 1e-6);
+      const isNearEdge = angles.some(({ start, end }) =>
+        [start, end, LENGTH + place].some((edge) => Math.abs(moment - edge) < 0.15),
+      );
+      const off = Math.min(...[-1, 0, 1].map((more) => Math.abs(brightness - brightnessOf(seen + more))));
+      if (off > 2 && !isNearEdge) wrong.push([k, moment]);
+    }
+    expect(wrong).toEqual([]);
+    await expect(
+      renderTo([{ ...(files[0] as SoundFile), angles: {} }], programme, to, { title: '', crossfade: 0, angles }),
+    ).rejects.toThrow(/not here any more/);
   });
 });
 

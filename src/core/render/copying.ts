@@ -21,7 +21,7 @@ export function withCopies(
 ): PictureStretch[] {
   const least = Math.ceil((LEAST * rate.num) / rate.den);
   return stretches.flatMap((stretch, k) => {
-    const own = entries[stretch.source];
+    const own = stretch.angle === undefined ? entries[stretch.source] : undefined;
     if (!own || stretch.rate !== 1 || stretch.black || stretch.closer) return [stretch];
     const end = stretch.first + stretch.count;
     // A dissolve takes as much of its pieces as there is on either side of it.

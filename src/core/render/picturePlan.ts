@@ -7,8 +7,10 @@ import { framedPieces } from './frameGrid.ts';
 
 /** Frames of one file that are shown one after another. */
 export interface PictureStretch {
-  /** index of the file */
+  /** index of the recording */
   readonly source: number;
+  /** which of its files, by its name as an angle; its own when left out */
+  readonly angle?: string;
   /** place of the first frame among those of the file, at the rate of the plan; between two of them where it is hurried */
   readonly first: number;
   /** frames that are shown */
@@ -40,6 +42,7 @@ const SLACK = 1e-6;
  * shows what its file has at the middle of its time. So sound and picture are never more than half a frame apart, however many cuts there
  * are, and no frame shows what was taken out, but for the rest of a frame that a cut goes through.
  * @param files of all recordings in order of the clock
+ * @param programme its pieces parted where another angle is seen, see `seenBy`
  * @param rate frames a second of what is rendered
  * @param views of the pieces; as recorded and cut when left out
  */
@@ -55,21 +58,28 @@ export function picturePlan(
   for (const { index, piece, offset, from, to, source } of framed) {
     const { start: place, media } = files[source] as PlacedMedia;
     const into: Seconds = ((from + 0.5) / perSecond - offset) * piece.rate;
-    const exact = (piece.start + into - place) * perSecond;
-    const first = piece.rate === 1 ? Math.max(0, Math.floor(exact + SLACK)) : Math.max(0, exact);
+    const angle = media.together?.beside.find(({ id }) => id === piece.angle);
+    const faster = 1 + (angle?.drift ?? 0);
+    const speed = piece.rate * faster;
+    const exact = (piece.start + into - place - (angle?.place ?? 0)) * faster * perSecond;
+    const first = speed === 1 ? Math.max(0, Math.floor(exact + SLACK)) : Math.max(0, exact);
     const { closer = 0, dissolve = 0 } = views[index] ?? {};
     const half = Math.round((dissolve / 2) * perSecond);
     const shown = {
       source,
+      ...(angle && { angle: angle.id }),
       first,
       count: to - from,
-      rate: piece.rate,
+      rate: speed,
       ...(closer > 0 && { closer }),
       ...(half > 0 && { dissolve: half }),
     };
     if (!media.hasVideo) stretches.push({ ...shown, black: 'without picture' });
     else if (piece.hole) stretches.push({ ...shown, black: 'over picture' });
-    else stretches.push(...endedWithPicture(shown, framesNear(media.pictureEnd ?? media.duration, rate)));
+    else {
+      const { pictureEnd, duration } = angle?.media ?? media;
+      stretches.push(...endedWithPicture(shown, framesNear(pictureEnd ?? duration, rate)));
+    }
   }
   return { rate, length: framed.at(-1)?.to ?? 0, stretches };
 }
@@ -124,7 +134,7 @@ export function segmentsOf({ rate, stretches }: PicturePlan): PictureSegment[] {
   const isFull = () => open.length >= MOST.stretches || count >= longest;
   const follows = (last: PictureStretch | undefined, stretch: PictureStretch): boolean => {
     if (!last) return true;
-    if (last.source !== stretch.source || last.copied || stretch.copied) return false;
+    if (last.source !== stretch.source || last.angle !== stretch.angle || last.copied || stretch.copied) return false;
     if (last.black === 'without picture' || stretch.black === 'without picture') return false;
     // Both sides of a cut shorter than a frame may show the same one, which a process that goes forwards shows once.
     const skipped = Math.floor(stretch.first + SLACK) - lastOf(last) - 1;

@@ -4,10 +4,12 @@ import { chapterMetadata } from '../outputs/captions/chapterFiles.ts';
 import { subRip } from '../outputs/captions/files.ts';
 import { masked } from '../outputs/captions/masking.ts';
 import type { OutputInput } from '../outputs/outputs.ts';
+import { shownAngles } from '../outputs/plan/carriers.ts';
 import { chaptersOf } from '../outputs/plan/chapters.ts';
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import { wordsOnTimeline } from '../outputs/plan/onTimeline.ts';
 import type { Cut } from '../programme/cutlist.ts';
+import { seenBy } from '../programme/seen.ts';
 import { silencesAmong, viewsOf } from '../programme/views.ts';
 import type { Range } from '../time/range.ts';
 import { type FrameRate, parseRate } from '../time/rate.ts';
@@ -46,7 +48,13 @@ export interface WordsInput extends Pick<OutputInput, 'transcript' | 'mask' | 's
 export function renderedBeside(
   title: string,
   files: readonly PlacedMedia[],
-  { programme, settings, proposals, seams = [] }: Pick<Cut, 'programme' | 'settings' | 'proposals' | 'seams'>,
+  {
+    programme,
+    settings,
+    proposals,
+    seams = [],
+    angles = [],
+  }: Pick<Cut, 'programme' | 'settings' | 'proposals' | 'seams' | 'angles'>,
   breaks: readonly Break[],
   { transcript, mask, style, partOf, unheard }: WordsInput,
   choices: Pick<RenderChoices, 'captions' | 'masks'>,
@@ -54,13 +62,14 @@ export function renderedBeside(
   const own = files.find(({ media }) => media.hasVideo)?.media.frameRate;
   const rate = own === undefined ? PLAIN_RATE : parseRate(own);
   const timeline = renderTimeline(files, programme, rate);
+  const seen = seenBy(programme, shownAngles(angles, files));
   const words = mask.length > 0 ? masked(transcript.words, mask) : transcript.words;
   const captions =
     choices.captions === 'none'
       ? []
       : captionsOf(wordsOnTimeline(timeline, words), timeline, style, { language: transcript.language, partOf });
   return {
-    plan: picturePlan(files, programme, rate, viewsOf(programme, settings, seams, silencesAmong(proposals))),
+    plan: picturePlan(files, seen, rate, viewsOf(seen, settings, seams, silencesAmong(proposals))),
     captions: captions.length === 0 ? '' : subRip({ captions, rate, language: transcript.language, title }),
     masked: choices.masks === 'nothing' ? undefined : { ranges: maskedRanges(transcript.words, unheard), by: choices.masks },
     chapters: breaks.length === 0 ? '' : chapterMetadata(chaptersOf({ ...timeline, title }, breaks), rate, title),

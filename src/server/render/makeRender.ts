@@ -1,5 +1,6 @@
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
+import type { MediaFacts } from '@/core/contract/media.ts';
 import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { db } from '../db/connection.ts';
 import { outlast } from '../db/outage.ts';
@@ -11,6 +12,8 @@ import { captionInputOf, handoffOf, scoped } from '../handoff/input.ts';
 import { cleanedPath, cleaningKey, makeCleaned } from '../media/clean/cleaned.ts';
 import { cleanedFacts } from '../media/clean/cleanSound.ts';
 import { MediaError } from '../media/ffmpeg.ts';
+import { findMedium } from '../media/media.ts';
+import type { SoundFile } from '../media/render/clockSamples.ts';
 import { renderFile } from '../media/render/renderFile.ts';
 import type { Running } from '../media/render/renderSound.ts';
 import { originalPath } from '../media/store.ts';
@@ -18,6 +21,19 @@ import { choicesOf, findRender, renderedPath, workFolder } from './renders.ts';
 
 /** Of the time that a render takes, the part in which sound is cleaned that was not yet. */
 const CLEANING_SHARE = 0.15;
+
+/** The files whose pictures a recording may be seen by, those that are there. */
+async function anglesOf({ together = [] }: MediaFacts): Promise<NonNullable<SoundFile['angles']>> {
+  const files = together.slice(1).filter(({ facts }) => facts.video);
+  const found = await Promise.all(
+    files.map(async ({ id, facts }) => {
+      const medium = await findMedium(id).catch(() => undefined);
+      const isThere = medium !== undefined && (await stateOfFile(medium)) === 'there';
+      return isThere ? [[id, { path: await originalPath(id, medium.linkedPath), facts }] as const] : [];
+    }),
+  );
+  return Object.fromEntries(found.flat());
+}
 
 /**
  * Makes a render from what is decided at this moment. What was finished of the same is kept, so that it goes on after a kill.
@@ -45,7 +61,7 @@ export async function makeRender(renderId: string, running: Running): Promise<vo
       const { id, facts, linkedPath } = recording.medium;
       const { start, end } = onClock(recording);
       const sound = key === undefined ? undefined : { path: cleanedPath(id, key), facts: cleanedFacts(facts) };
-      return { start, end, facts, path: await originalPath(id, linkedPath), sound };
+      return { start, end, facts, path: await originalPath(id, linkedPath), sound, angles: await anglesOf(facts) };
     }),
   );
   // A part is one chapter.

@@ -104,19 +104,23 @@ function tracksInXml(plan: FramePlan): Clip[][] {
   );
 }
 
+interface OtioItem {
+  readonly OTIO_SCHEMA: string;
+  readonly name?: string;
+  readonly enabled?: boolean;
+  readonly source_range: Readonly<Record<'duration' | 'start_time', { readonly value: number }>>;
+}
+
 function tracksInOtio(plan: FramePlan): Clip[][] {
   const { tracks } = JSON.parse(otio.write(plan)[0]?.text ?? '');
   return tracks.children
     .filter(({ kind }: { kind: string }) => kind === 'Video')
-    .map(({ children }: { children: Record<string, never>[] }) => {
+    .map(({ children }: { children: OtioItem[] }) => {
       let at = 0;
-      return children.flatMap(({ OTIO_SCHEMA, name, enabled = true, source_range }: Record<string, never>) => {
-        const { duration, start_time } = source_range as unknown as Record<string, { value: number }>;
-        const length = duration?.value ?? 0;
-        at += length;
-        return OTIO_SCHEMA === ('Clip.2' as never)
-          ? [{ name, enabled, recordIn: at - length, length, sourceIn: start_time?.value }]
-          : [];
+      return children.flatMap(({ OTIO_SCHEMA, name = '', enabled = true, source_range: { duration, start_time } }) => {
+        const clip = { name, enabled, recordIn: at, length: duration.value, sourceIn: start_time.value };
+        at += duration.value;
+        return OTIO_SCHEMA === 'Clip.2' ? [clip] : [];
       });
     });
 }

@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import type { MediaFacts } from '@/core/contract/media.ts';
+import type { FileFacts, MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import type { SampleSource } from '@/core/render/sampleSource.ts';
 import type { Range } from '@/core/time/range.ts';
@@ -12,6 +12,14 @@ export interface SoundFile extends Range {
   readonly facts: MediaFacts;
   /** where its sound is read from, where it is another file */
   readonly sound?: { readonly path: string; readonly facts: MediaFacts } | undefined;
+  /** files of further pictures, by their names as angles */
+  readonly angles?: Readonly<Record<string, PictureFile>> | undefined;
+}
+
+/** A file whose picture is read. */
+export interface PictureFile {
+  readonly path: string;
+  readonly facts: FileFacts;
 }
 
 /** Two channels of 16 bits, which go from -32768. */

@@ -70,6 +70,9 @@ const withWholePaths = (file: SoundFile): SoundFile => ({
   ...file,
   path: resolve(file.path),
   ...(file.sound && { sound: { ...file.sound, path: resolve(file.sound.path) } }),
+  ...(file.angles && {
+    angles: Object.fromEntries(Object.entries(file.angles).map(([id, one]) => [id, { ...one, path: resolve(one.path) }])),
+  }),
 });
 
 /** Picture and sound side by side, each by processes of its own, and then together as they are. */

@@ -14,8 +14,8 @@ import {
 } from '@/core/render/picturePlan.ts';
 import { type FrameRate, formatRate } from '@/core/time/rate.ts';
 import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
-import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
-import type { SoundFile } from './clockSamples.ts';
+import { checkEnded, inputArguments, MediaError, progressOf, startFfmpeg } from '../ffmpeg.ts';
+import type { PictureFile, SoundFile } from './clockSamples.ts';
 import { encodedAs } from './encoders.ts';
 import { fittedInto, type PictureShape } from './pictureShape.ts';
 import type { Running } from './renderSound.ts';
@@ -30,6 +30,17 @@ export interface PictureToRender {
   readonly bitsPerSecond?: number | undefined;
   /** a filter that writes captions into the picture */
   readonly captions?: string | undefined;
+}
+
+/** The file that a stretch shows. @throws MediaError when it is not there */
+function fileOf(files: readonly SoundFile[], { source, angle }: Pick<PictureStretch, 'source' | 'angle'>): PictureFile {
+  const own = files[source] as SoundFile;
+  const shown = angle === undefined ? own : own.angles?.[angle];
+  if (!shown)
+    throw new MediaError(
+      'A file whose picture was chosen is not here any more: choose another picture there, or bring it again.',
+    );
+  return shown;
 }
 
 /** Frames in front of the first that is shown: where a file's own times are rounded, none is missed. */
@@ -113,8 +124,9 @@ function encoding(picture: PictureToRender, segment: PictureSegment): string[] {
 
 /** Takes packets as they are, from a frame at which a decoder can begin; the next such frame is as far away as there are packets. */
 function copying({ files, plan }: PictureToRender, { stretches }: PictureSegment): string[] {
-  const { source, first } = stretches[0] as PictureStretch;
-  const { path, facts } = files[source] as SoundFile;
+  const stretch = stretches[0] as PictureStretch;
+  const { first } = stretch;
+  const { path, facts } = fileOf(files, stretch);
   // A little behind the frame: times that are rounded would else lead to the entry before.
   const from = ((first + 0.25) * plan.rate.den) / plan.rate.num;
   // biome-ignore format: one option and its value a pair
@@ -152,10 +164,10 @@ function sourceOf({ files, plan, choices, shape, captions }: PictureToRender, { 
   const inputsOf = (stretch: PictureStretch) => [
     '-ss',
     ((leadOf(stretch) * plan.rate.den) / plan.rate.num).toFixed(6),
-    ...inputArguments((files[stretch.source] as SoundFile).path),
+    ...inputArguments(fileOf(files, stretch).path),
   ];
-  const decodedFrom = (input: number, { source }: PictureStretch) =>
-    `[${input}:${files[source]?.facts.video?.index ?? 0}]fps=${rate}`;
+  const decodedFrom = (input: number, stretch: PictureStretch) =>
+    `[${input}:${fileOf(files, stretch).facts.video?.index ?? 0}]fps=${rate}`;
   const decoded = decodedFrom(0, first);
   const shown = (of: readonly PictureStretch[], lead: number) => [
     `select='${chosenFrames(of, lead)}'`,
