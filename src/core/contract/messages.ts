@@ -92,6 +92,7 @@ export const loggedEvent = z.object({ seq: z.int(), event: decisionEvent });
 export type LoggedEvent = z.infer<typeof loggedEvent>;
 
 /** A recording of an episode. */
+const pictureState = z.enum(['none', 'original', 'proxy', 'pending', 'failed']);
 export const recordingDetail = z.object({
   id: z.uuid(),
   /** where it begins on the episode clock, in seconds */
@@ -108,7 +109,9 @@ export const recordingDetail = z.object({
   /** whether it was listened for lines that are said again */
   echoes: z.boolean(),
   /** whether something a browser can show exists: the original, or a proxy of it */
-  picture: z.enum(['none', 'original', 'proxy', 'pending', 'failed']),
+  picture: pictureState,
+  /** further pictures that it may be seen by, of files that ran together with its own; those that are on this server */
+  angles: z.array(z.object({ mediaId: z.string(), name: z.string(), picture: pictureState })),
   /** whether the file is still the one that was measured */
   file: z.enum(['there', 'replaced', 'missing']),
 });
@@ -143,8 +146,8 @@ export const changeTogether = z.discriminatedUnion('do', [
     source: newRecording,
     /** how its place is found; by sound falls back to the others */
     by: z.enum(['sound', 'clock', 'start']),
-    /** whether its sound is heard with the others', or instead of theirs */
-    sound: z.enum(['beside', 'instead']),
+    /** whether its sound is heard with the others', instead of theirs, or not at all */
+    sound: z.enum(['beside', 'instead', 'unused']),
   }),
   z.object({
     do: z.literal('place'),

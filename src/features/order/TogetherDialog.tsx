@@ -18,6 +18,7 @@ const PLACES: readonly (readonly [by: Beside['by'], label: string])[] = [
 const SOUNDS: readonly (readonly [sound: Beside['sound'], label: string])[] = [
   ['beside', 'Is heard too, on tracks of its own: another voice'],
   ['instead', 'Is heard instead: a better microphone'],
+  ['unused', 'Is not used: another camera, or a screen'],
 ];
 
 /** Asks for a file that ran together with a recording, and how the two belong together. */
@@ -43,8 +44,9 @@ export function TogetherDialog({ detail, onClose }: { readonly detail: Recording
   return (
     <Dialog title="A file that ran together with it" onClose={onClose}>
       <p className="mb-3 text-sm">
-        A second camera's sound, a recorder at the bench, or the other voice of a talk: it is laid on <bdi>{detail.fileName}</bdi>
-        , in the clock of that, and becomes part of this recording. What you decided stays where it is.
+        Another camera, a screen, a recorder at the bench, or the other voice of a talk: it is laid on{' '}
+        <bdi>{detail.fileName}</bdi>, in the clock of that, and becomes part of this recording. What you decided stays where it
+        is.
       </p>
       <Choice legend="Where it lies" options={PLACES} chosen={by} onChoose={setBy} />
       {detail.facts.video && <Choice legend="Its sound" options={SOUNDS} chosen={sound} onChoose={setSound} />}

@@ -48,6 +48,7 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
               file={file}
               whole={detail.duration}
               isFirst={k === 0}
+              hasOwn={facts.video !== undefined}
               onPlace={(place) => change({ do: 'place', recording: id, file: k, place })}
               onRemove={() => change({ do: 'remove', recording: id, file: k })}
             />
@@ -81,11 +82,13 @@ interface RowProps {
   /** seconds of the recording */
   readonly whole: number;
   readonly isFirst: boolean;
+  /** the first of the files has a picture */
+  readonly hasOwn: boolean;
   readonly onPlace: (seconds: number) => void;
   readonly onRemove: () => void;
 }
 
-function FileRow({ file, whole, isFirst, onPlace, onRemove }: RowProps) {
+function FileRow({ file, whole, isFirst, hasOwn, onPlace, onRemove }: RowProps) {
   const { name, place, drift, by, sound, facts } = file;
   const [early, late] = [-place, place + facts.duration / (1 + drift) - whole];
   const [text, setText] = useState<string>();
@@ -136,6 +139,9 @@ function FileRow({ file, whole, isFirst, onPlace, onRemove }: RowProps) {
           </form>
           <p className="text-xs quiet">
             {FOUND[by]}
+            {facts.video && hasOwn && '; its picture can be seen: choose it under the picture'}
+            {facts.video && !hasOwn && '; its picture is not used: the first file has none, and a camera must come first'}
+            {facts.audio.length === 0 ? '; it has no sound' : !sound && '; its sound is not used'}
             {drift !== 0 &&
               `; its clock, ${Math.abs(drift * 1e6).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}, is set right`}
             {early > LEAST_TOLD && `; its first ${early.toFixed(1)} s lie before the recording and are left out`}

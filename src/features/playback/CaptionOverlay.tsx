@@ -1,10 +1,10 @@
 import { useEffect, useState } from 'react';
 import type { ShownCaption } from '@/core/outputs/captions/preview.ts';
-import { handoffMedia } from '@/core/outputs/plan/media.ts';
 import { momentOnTimeline, type Timeline } from '@/core/outputs/plan/onTimeline.ts';
 import { isHeard, type Programme } from '@/core/programme/programme.ts';
 import { presentOf } from '@/core/sources/recording.ts';
 import { firstAfter } from '@/core/time/range.ts';
+import { mediaOf } from '../episode/session/angles.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 
 interface Shown {
@@ -29,13 +29,7 @@ export function CaptionOverlay() {
     if (!style || !detail || !cut) return;
     let current = true;
     const { programme } = cut;
-    const files = presentOf(detail.recordings, decisions.removed)
-      .filter(({ measured }) => measured)
-      .map(({ place, duration, fileName, facts }) => ({
-        start: place,
-        end: place + duration,
-        media: handoffMedia(fileName, facts, duration),
-      }));
+    const files = mediaOf(presentOf(detail.recordings, decisions.removed).filter(({ measured }) => measured));
     if (files.length > 0)
       void model.engine
         .captions(decisions, files, programme, style)

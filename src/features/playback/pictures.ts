@@ -1,5 +1,7 @@
+import type { AngleStretch } from '@/core/decisions/angles.ts';
 import type { SeamChoice } from '@/core/decisions/replay.ts';
 import { type Programme, pieceAt, toSource } from '@/core/programme/programme.ts';
+import { seenBy } from '@/core/programme/seen.ts';
 import type { CentrePoint } from '@/core/programme/views.ts';
 import { type SeamSettings, type View, viewsOf } from '@/core/programme/views.ts';
 import { recordingAt } from '@/core/sources/recording.ts';
@@ -15,6 +17,15 @@ const FITS_SECONDS = 0.03;
 /** A recording on the episode clock, and where its picture is; undefined where it has none to show. */
 export interface PictureSource extends Range {
   readonly address: string | undefined;
+  /** further pictures that can be shown, by their names as angles */
+  readonly angles?: Readonly<Record<string, AnglePicture>>;
+}
+
+/** A picture that ran together with a recording: at `t` of that it is at `(t - place) * (1 + drift)` of its own time. */
+export interface AnglePicture {
+  readonly address: string;
+  readonly place: number;
+  readonly drift: number;
 }
 
 /**
@@ -30,6 +41,8 @@ export class Pictures {
 
   private looks: { readonly settings: SeamSettings; readonly seams: readonly SeamChoice[] } | undefined;
   private silences: () => readonly Range[] = () => [];
+  private angles: readonly AngleStretch[] = [];
+  private seen: { readonly of: Programme; readonly programme: Programme } | undefined;
   private views: { readonly of: Programme; readonly views: readonly View[] } | undefined;
   private centre: CentrePoint = { x: 0.5, y: 0.5 };
 
@@ -43,6 +56,13 @@ export class Pictures {
     this.onReady();
   }
 
+  /** Sets where other pictures are seen than the recordings' own. */
+  setAngles(angles: readonly AngleStretch[]): void {
+    this.angles = angles;
+    this.seen = undefined;
+    this.onReady();
+  }
+
   /** Sets where nobody speaks, as of the programmes that come. */
   setSilences(silences: () => readonly Range[]): void {
     this.silences = silences;
@@ -53,6 +73,12 @@ export class Pictures {
   setCentre(centre: CentrePoint): void {
     this.centre = centre;
     this.onReady();
+  }
+
+  /** The programme as its picture is seen. */
+  private seenIn(programme: Programme): Programme {
+    if (this.seen?.of !== programme) this.seen = { of: programme, programme: seenBy(programme, this.angles) };
+    return this.seen.programme;
   }
 
   private viewsIn(programme: Programme): readonly View[] {
@@ -90,15 +116,14 @@ export class Pictures {
   }
 
   /** Shows the moment `at` of a programme, called for each frame of the screen while it moves. */
-  show(programme: Programme, at: number, playing: boolean, rate: number): void {
+  show(heard: Programme, at: number, playing: boolean, rate: number): void {
+    const programme = this.seenIn(heard);
     const [shown, waiting] = [this.elements[this.front], this.elements[1 - this.front]];
     if (!shown || !waiting) return;
     const index = pieceAt(programme, at);
     const piece = programme.pieces[index];
     if (!piece) return;
-    const clock = toSource(programme, at);
-    const { start, address } = this.sourceAt(clock);
-    const source = clock - start;
+    const { address, source, drift } = this.pictureAt(toSource(programme, at), piece.angle);
     const views = this.viewsIn(programme);
     if (
       playing &&
@@ -119,7 +144,7 @@ export class Pictures {
     const spare = this.elements[1 - this.front] as HTMLVideoElement;
     this.enlarge(front, views[index]);
     load(front, address);
-    const speed = Math.min(FASTEST, rate * piece.rate);
+    const speed = Math.min(FASTEST, rate * piece.rate * (1 + drift));
     this.keep(front, source, playing, speed);
     if (mix) {
       this.enlarge(spare, views[index]);
@@ -132,10 +157,10 @@ export class Pictures {
     const next = programme.pieces[index + 1];
     if (playing && next && this.waitingAt !== next.start) {
       this.waitingAt = next.start;
-      const { start: place, address: coming } = this.sourceAt(next.start);
-      if (coming === undefined) return;
-      load(spare, coming);
-      spare.currentTime = Math.max(0, next.start - place - (views[index + 1]?.dissolve ?? 0) / 2);
+      const coming = this.pictureAt(next.start, next.angle);
+      if (coming.address === undefined) return;
+      load(spare, coming.address);
+      spare.currentTime = Math.max(0, coming.source - (views[index + 1]?.dissolve ?? 0) / 2);
     }
   }
 
@@ -147,8 +172,13 @@ export class Pictures {
     if (transform !== '' && style.transformOrigin !== origin) style.transformOrigin = origin;
   }
 
-  private sourceAt(at: number): PictureSource {
-    return recordingAt(this.sources, at) ?? { start: 0, end: 0, address: undefined };
+  /** What is to be shown of a moment of the clock, and where in it. An angle that cannot be shown yet is stood for by the recording's own. */
+  private pictureAt(at: number, angle: string | undefined) {
+    const { start, address, angles = {} } = recordingAt(this.sources, at) ?? { start: 0, address: undefined };
+    const other = angle === undefined ? undefined : angles[angle];
+    if (!other) return { address, source: at - start, drift: 0 };
+    const { place, drift } = other;
+    return { address: other.address, source: Math.max(0, (at - start - place) * (1 + drift)), drift };
   }
 
   private keep(video: HTMLVideoElement, source: number, playing: boolean, rate: number): void {

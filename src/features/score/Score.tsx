@@ -8,6 +8,7 @@ import type { Finds } from '@/core/transcript/find.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { api } from '../api.ts';
 import { STEP_MARK } from '../episode/review/tuning.ts';
+import { angleChanges } from '../episode/session/angles.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { useGroup } from '../takes/useTakes.ts';
 import type { RowLayout } from './drawLayout.ts';
@@ -149,6 +150,7 @@ function useRowLayout(place: number | undefined): RowLayout {
   const recordings = useEpisode((s) => s.recordings);
   const moves = useEpisode((s) => s.decisions.moves);
   const breaks = useEpisode((s) => s.decisions.breaks);
+  const angles = useEpisode((s) => s.decisions.angles);
   const wanted = useEpisode((s) => s.decisions.collected);
   const collecting = useEpisode((s) => s.decisions.collecting !== undefined);
   const lifted = useEpisode((s) => s.lifted);
@@ -161,9 +163,10 @@ function useRowLayout(place: number | undefined): RowLayout {
     const parts = cut ? partsOf(cut.programme, breaks) : [];
     return breaks.map(({ at, part, title }) => ({ at, title: parts.find((one) => one.part === part)?.title ?? title }));
   }, [breaks, cut]);
+  const pictures = useMemo(() => angleChanges({ detail, decisions: { angles } }), [detail, angles]);
   return useMemo(
-    () => ({ recordings: named, moves, breaks: titled, wanted, collecting, lifted, place }),
-    [named, moves, titled, wanted, collecting, lifted, place],
+    () => ({ recordings: named, moves, breaks: titled, pictures, wanted, collecting, lifted, place }),
+    [named, moves, titled, pictures, wanted, collecting, lifted, place],
   );
 }
 

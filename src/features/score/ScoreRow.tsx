@@ -147,7 +147,7 @@ function describeRow(
   isShared: boolean,
   cut: CutView | undefined,
   showsOut: boolean,
-  { recordings, moves, breaks }: RowLayout,
+  { recordings, moves, breaks, pictures }: RowLayout,
 ): string {
   const isIn = (at: number, part: RowPart) => at >= part.start && at < part.end;
   const laid = parts.flatMap((part) => [
@@ -156,6 +156,7 @@ function describeRow(
       .filter(({ about }) => isIn(about.start, part))
       .map(({ about }) => `moved from ${momentLabel(recordings, about.start)}`),
     ...breaks.filter(({ at }) => isIn(at, part)).map(({ title }) => `part: ${title}`),
+    ...pictures.filter(({ at }) => isIn(at, part)).map(({ name }) => `picture: ${name}`),
   ]);
   const said = parts.map((part) => {
     const [first, last] = wordsIn(words, part);

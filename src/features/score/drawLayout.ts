@@ -10,6 +10,8 @@ export interface RowLayout {
   readonly recordings: readonly NamedRecording[];
   readonly moves: readonly Move[];
   readonly breaks: readonly TitledBreak[];
+  /** where another picture is seen from */
+  readonly pictures: readonly NamedPicture[];
   /** what is wanted */
   readonly wanted: readonly Range[];
   /** only what is wanted makes the programme */
@@ -20,6 +22,11 @@ export interface RowLayout {
 }
 
 export interface NamedRecording extends Recording {
+  readonly name: string;
+}
+
+export interface NamedPicture {
+  readonly at: Seconds;
   readonly name: string;
 }
 
@@ -38,6 +45,7 @@ export function layoutKey(layout: RowLayout, parts: readonly RowPart[], isWhole:
       .filter(({ about, to }) => isHere(about) || at(to))
       .map(({ id, about }) => `${id} ${about.start} ${about.end}`),
     ...layout.breaks.filter((one) => at(one.at)).map((one) => `${one.at} ${one.title}`),
+    ...layout.pictures.filter((one) => at(one.at)).map((one) => `${one.at} ${one.name}`),
     ...layout.wanted.filter(isHere).map(({ start, end }) => `${start}-${end}`),
     layout.collecting && isWhole ? 'collecting' : '',
     layout.lifted && isHere(layout.lifted) ? `lifted ${layout.lifted.start} ${layout.lifted.end}` : '',
@@ -158,6 +166,32 @@ export function drawBreaks(
     c.fillRect(x, 0, 1, height);
     c.fillRect(x + 3, 0, 1, height);
     label(c, shortened(title), x + 8, ink.pause, ink, taken);
+  }
+}
+
+/** Another picture is seen from a small frame on, with its name. */
+export function drawPictures(
+  c: CanvasRenderingContext2D,
+  { pictures }: RowLayout,
+  ink: Ink,
+  part: RowPart,
+  toX: ToX,
+  height: number,
+  taken: TakenLines,
+): void {
+  for (const { at, name } of pictures) {
+    if (at < part.start - NEAR || at >= part.end - NEAR) continue;
+    const x = Math.round(toX(at)) + 0.5;
+    c.strokeStyle = ink.out;
+    c.lineWidth = 1;
+    c.setLineDash([1, 3]);
+    c.beginPath();
+    c.moveTo(x, 0);
+    c.lineTo(x, height);
+    c.stroke();
+    c.setLineDash([]);
+    c.strokeRect(x, 1.5, 10, 7);
+    label(c, shortened(name), x + 5, ink.out, ink, taken);
   }
 }
 

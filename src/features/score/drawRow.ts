@@ -11,6 +11,7 @@ import {
   drawBreaks,
   drawLifted,
   drawMoves,
+  drawPictures,
   drawWanted,
   type RowLayout,
   type TakenLines,
@@ -102,6 +103,7 @@ export function drawRow(c: CanvasRenderingContext2D, scene: RowScene): void {
     drawBeginning(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawMoves(c, layout, ink, part, toX, !showsOut, taken);
     drawBreaks(c, layout, ink, part, toX, ROW_HEIGHT, taken);
+    drawPictures(c, layout, ink, part, toX, ROW_HEIGHT, taken);
     drawLifted(c, layout, ink, part, toX, ROW_HEIGHT);
     if (scene.speakers.length > 0) {
       const [first, last] = wordsIn(scene.words, part);

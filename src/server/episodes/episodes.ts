@@ -1,3 +1,4 @@
+import type { MediaFacts } from '@/core/contract/media.ts';
 import type { EpisodeDetail, EpisodeSummary, JobView, RecordingDetail } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
@@ -5,7 +6,7 @@ import { announce } from '../events.ts';
 import { optionsOf } from '../handoff/options.ts';
 import { latestJobs } from '../jobs/jobs.ts';
 import { enqueueMissing, noticeLost } from '../jobs/missing.ts';
-import type { Medium } from '../media/media.ts';
+import { findMedium, type Medium } from '../media/media.ts';
 import { notFound } from '../refusal.ts';
 import { allEpisodes, type EpisodeRecording, findEpisode, firstOf } from './episode.ts';
 import { stateOfFile } from './files.ts';
@@ -44,7 +45,8 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
   const found = await findEpisode(id);
   const lost = await Promise.all(found.recordings.map(({ medium }) => noticeLost(medium)));
   const { title, recordings, wordsVersion } = lost.some(Boolean) ? await findEpisode(id) : found;
-  const jobs = [...(await latestJobs([...new Set(recordings.map(({ medium }) => medium.id))])).values()].flat();
+  const media = recordings.flatMap(({ medium }) => [medium.id, ...anglesIn(medium.facts).map(({ id }) => id)]);
+  const jobs = [...(await latestJobs([...new Set(media)])).values()].flat();
   return {
     id,
     title,
@@ -65,7 +67,24 @@ async function describeRecording(
   const own = jobs.filter(({ mediaId }) => mediaId === medium.id);
   const picture = pictureOf(medium, own);
   const file = await stateOfFile(medium);
-  return { id, place, fileName, mediaId: medium.id, facts, duration, measured, speech, motion, voice, echoes, picture, file };
+  const angles = await describeAngles(facts, jobs);
+  const state = { measured, speech, motion, voice, echoes, picture, angles, file };
+  return { id, place, fileName, mediaId: medium.id, facts, duration, ...state };
+}
+
+/** Files that ran together with the first one of a recording, and have a picture. */
+const anglesIn = ({ together = [] }: MediaFacts) => together.slice(1).filter(({ facts }) => facts.video);
+
+async function describeAngles(facts: MediaFacts, jobs: readonly JobView[]): Promise<RecordingDetail['angles']> {
+  const angles = await Promise.all(
+    anglesIn(facts).map(async ({ id, name }) => {
+      // An episode that came with its recordings alone has no files beside them.
+      const medium = await findMedium(id).catch(() => undefined);
+      const making = jobs.filter(({ mediaId }) => mediaId === id);
+      return medium && { mediaId: id, name, picture: pictureOf(medium, making) };
+    }),
+  );
+  return angles.filter((one) => one !== undefined);
 }
 
 function pictureOf({ facts, proxy }: Medium, jobs: readonly JobView[]): RecordingDetail['picture'] {

@@ -8,6 +8,7 @@ import { enqueueMissing } from '../jobs/missing.ts';
 import { episodeFromArchive, isArchive } from '../keeping/archive.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { pathOfEntry } from '../media/folder.ts';
+import type { Needs } from '../media/probe.ts';
 import { contentId } from '../media/store.ts';
 import { discardUpload, finishedUpload } from '../media/uploads.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -29,13 +30,14 @@ export async function episodeFromUpload(uploadId: string): Promise<string> {
 }
 
 /**
- * Does something with a file that was sent, or that lies in the media folder.
+ * Does something with a file that was sent, or that lies in the media folder. It may have a picture alone.
  * @throws Refusal when it cannot be used
  */
 export async function fileFrom(source: NewRecording, use: (file: NewFile) => Promise<void>): Promise<void> {
-  if (source.from === 'folder') return use(await fileOfFolder(source.entry));
+  const needs = 'sound or picture';
+  if (source.from === 'folder') return use(await fileOfFolder(source.entry, needs));
   await fromUpload(source.upload, async ({ path, name }) => {
-    await use(await fileOf(path, name));
+    await use(await fileOf(path, name, needs));
     return '';
   });
 }
@@ -77,8 +79,8 @@ async function orBefore(table: 'episodes' | 'recordings', uploadId: string, make
 
 type Sent = Awaited<ReturnType<typeof finishedUpload>>;
 
-async function fileOf(path: string, name: string): Promise<NewFile> {
-  const facts = await probeOrRefuse(path);
+async function fileOf(path: string, name: string, needs?: Needs): Promise<NewFile> {
+  const facts = await probeOrRefuse(path, needs);
   const [id, { size }] = await Promise.all([contentId(path), stat(path)]);
   return { id, name: cleanName(name), bytes: size, facts, linkedPath: null, upload: path };
 }
@@ -107,7 +109,7 @@ async function makeFromUpload(uploadId: string, insert: (sent: Sent) => Promise<
   }
 }
 
-const fileOfFolder = async (entry: string): Promise<NewFile> => linkedFile(await pathOfEntry(entry));
+const fileOfFolder = async (entry: string, needs?: Needs): Promise<NewFile> => linkedFile(await pathOfEntry(entry), needs);
 
 async function insertEpisode({ uploadId, ...file }: NewFile): Promise<string> {
   return db.transaction(async (trx) => {

@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import type { Transaction } from '../db/connection.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { MediaError } from '../media/ffmpeg.ts';
-import { probe } from '../media/probe.ts';
+import { type Needs, probe } from '../media/probe.ts';
 import { insideMediaFolder, keep, linkedId } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 import { lockMedium } from './removal.ts';
@@ -21,17 +21,17 @@ export interface NewFile {
 }
 
 /** A file of the media folder, by its path in that. @throws Refusal when it cannot be used */
-export async function linkedFile(relative: string): Promise<NewFile> {
+export async function linkedFile(relative: string, needs?: Needs): Promise<NewFile> {
   const path = await insideMediaFolder(relative);
-  const facts = await probeOrRefuse(path);
+  const facts = await probeOrRefuse(path, needs);
   const { size } = await stat(path);
   return { id: await linkedId(path), name: cleanName(basename(relative)), bytes: size, facts, linkedPath: relative };
 }
 
 /** What a file holds. @throws Refusal when it cannot be used */
-export async function probeOrRefuse(path: string) {
+export async function probeOrRefuse(path: string, needs?: Needs) {
   if ((await stat(path)).size === 0) throw new Refusal(422, 'The file is empty.');
-  return probe(path).catch((error) => {
+  return probe(path, needs).catch((error) => {
     throw error instanceof MediaError ? new Refusal(422, error.message) : error;
   });
 }

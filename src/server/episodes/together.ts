@@ -65,8 +65,11 @@ export async function changeTogether(episodeId: string, change: ChangeTogether):
     if (upload !== undefined && (await isTaken(upload))) return;
     return fileFrom(change.source, async (file) => {
       if (before.some(({ id }) => id === file.id)) throw new Refusal(422, 'That file is part of this recording already.');
-      const added = { id: file.id, name: file.name, place: null, drift: 0, by: change.by, sound: true };
-      const parts = [...before.map((part) => ({ ...part, sound: part.sound && change.sound === 'beside' })), added];
+      const { video, audio } = file.facts;
+      const sound = change.sound !== 'unused' && audio.length > 0;
+      if (!sound && !video) throw new Refusal(422, 'There is no picture in that file, and its sound is not to be used.');
+      const added = { id: file.id, name: file.name, place: null, drift: 0, by: change.by, sound };
+      const parts = [...before.map((part) => ({ ...part, sound: part.sound && !(sound && change.sound === 'instead') })), added];
       await db.transaction(async (trx) => {
         await insertMedium(trx, file);
         await ask(trx, episodeId, recording, parts, upload);
@@ -182,7 +185,9 @@ export async function makeTogether(
       await trx('media')
         .where({ id })
         .update({ facts: JSON.stringify(facts) });
-      if (id !== recording.medium.id) await replaceMedium(trx, episodeId, recording, id);
+      if (id === recording.medium.id) await announce({ type: 'episode', episodeId }, trx);
+      else await replaceMedium(trx, episodeId, recording, id);
+      for (const medium of media.slice(1)) if (medium.proxy === 'pending') await enqueue(trx, 'proxy', medium.id);
     });
     await forgetUnused(recording.medium.id);
   } finally {

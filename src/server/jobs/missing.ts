@@ -55,7 +55,11 @@ async function withoutLost(trx: Transaction, medium: Medium): Promise<Medium> {
 
 /** Tells the pages of all episodes that a medium is part of. */
 export async function tellEpisodes(mediaId: string): Promise<void> {
-  const rows = await db('recordings').where({ media_id: mediaId }).distinct('episode_id');
+  const rows = await db('recordings')
+    .join('media', 'media.id', 'recordings.media_id')
+    .where('media.id', mediaId)
+    .orWhereRaw(`media.facts->'together' @> ?::jsonb`, [JSON.stringify([{ id: mediaId }])])
+    .distinct('episode_id');
   for (const { episode_id } of rows) await announce({ type: 'episode', episodeId: episode_id });
 }
 

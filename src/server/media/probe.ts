@@ -39,26 +39,29 @@ const LONGEST = 86_400;
 /** Tracks beyond this are refused rather than left out in silence. */
 const MOST_TRACKS = 16;
 
+/** What a file must hold to be of use: a recording is heard, while what ran together with one may be seen alone. */
+export type Needs = 'sound' | 'sound or picture';
+
 /**
  * Finds out what a file holds.
- * @throws MediaError when it is damaged, cut short, has no sound, or is not media at all
+ * @throws MediaError when it is damaged, cut short, has not what is needed of it, or is not media at all
  */
-export async function probe(path: string): Promise<MediaFacts> {
+export async function probe(path: string, needs: Needs = 'sound'): Promise<MediaFacts> {
   const answer = probed.safeParse(await ffprobe(path, ['-show_streams', '-show_format']));
   if (!answer.success) throw new MediaError('The file opens, but says nothing usable about what it holds.');
   const { streams, format } = answer.data;
   const sounds = streams.filter((s) => s.codec_type === 'audio' && s.codec_name && (s.sample_rate ?? 0) > 0);
-  if (sounds.length === 0)
+  const picture = streams.find(isPicture);
+  if (sounds.length === 0 && !(needs === 'sound or picture' && picture))
     throw new MediaError(
-      streams.some(isPicture)
+      picture
         ? 'The video has no sound, and silences are found in sound. Bring the file that carries the voice.'
         : 'There is no sound in this file.',
     );
   if (sounds.length > MOST_TRACKS)
     throw new MediaError(`The file has ${sounds.length} audio tracks; ${MOST_TRACKS} is the most.`);
-  const duration = lengthOf(format) ?? sounds[0]?.duration ?? 0;
+  const duration = lengthOf(format) ?? sounds[0]?.duration ?? picture?.duration ?? 0;
   if (duration > LONGEST) throw new MediaError('The recording is longer than a day. Split it first.');
-  const picture = streams.find(isPicture);
   const facts: MediaFacts = {
     format: format.format_name,
     duration,
@@ -73,7 +76,7 @@ export async function probe(path: string): Promise<MediaFacts> {
       ...(sound.tags?.title && { title: sound.tags.title.slice(0, 100) }),
     })),
   };
-  await checkEnd(path, sounds[0] as Stream, format, duration);
+  if (sounds[0]) await checkEnd(path, sounds[0], format, duration);
   return mediaFacts.parse(facts);
 }
 

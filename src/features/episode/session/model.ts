@@ -22,10 +22,11 @@ import { PeakSource } from '../../score/peakSource.ts';
 import { TakesModel } from '../../takes/takesModel.ts';
 import { Review } from '../review/review.ts';
 import { Tuning, withDraft } from '../review/tuning.ts';
+import { anglesOf } from './angles.ts';
 import { DecisionQueue } from './decisionQueue.ts';
 import { CutEngine } from './engine.ts';
 import { materialOf } from './material.ts';
-import { hasPicture, onClock, recordingsOf } from './recordings.ts';
+import { anglePictures, hasPicture, isMadeOf, onClock, recordingsOf } from './recordings.ts';
 import type { CleanedSound, Episode, EpisodeState, Reading } from './state.ts';
 import { isThreadAhead } from './thread.ts';
 
@@ -174,8 +175,10 @@ export class EpisodeModel implements Episode {
         ...onClock(one),
         mediaId: one.mediaId,
         address: hasPicture(one) ? api.picture(one.mediaId) : undefined,
+        angles: anglePictures(one),
       })),
     );
+    this.player.pictures.setAngles(anglesOf(this.state));
   }
 
   /** The cut as the server keeps it. Where the page has started to compute it, there was none. */
@@ -240,6 +243,7 @@ export class EpisodeModel implements Episode {
     this.set({ decisions });
     this.player.setJoins({ crossfade: decisions.settings.crossfade });
     this.player.pictures.setLooks(decisions.settings, decisions.seams);
+    this.player.pictures.setAngles(anglesOf(this.state));
     this.takeText();
     this.recompute();
   }
@@ -279,7 +283,7 @@ export class EpisodeModel implements Episode {
 
   takeJob(job: JobView): void {
     const { detail } = this.state;
-    if (job.kind === 'render' || !detail?.recordings.some(({ mediaId }) => mediaId === job.mediaId)) return;
+    if (job.kind === 'render' || !detail?.recordings.some((one) => isMadeOf(one, job.mediaId))) return;
     const others = detail.jobs.filter((other) => other.kind !== job.kind || other.mediaId !== job.mediaId);
     this.set({ detail: { ...detail, jobs: [...others, job] } });
   }

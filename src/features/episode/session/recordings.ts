@@ -3,6 +3,8 @@ import type { EpisodeDetail, JobView, RecordingDetail } from '@/core/contract/me
 import type { MeasureJob } from '@/core/curves/measures.ts';
 import { presentOf, type Recording } from '@/core/sources/recording.ts';
 import { type Seconds, totalLength } from '@/core/time/range.ts';
+import { api } from '../../api.ts';
+import type { AnglePicture } from '../../playback/pictures.ts';
 import type { EpisodeState } from './state.ts';
 
 /** Where a recording stands on the episode clock. */
@@ -26,7 +28,22 @@ export const recordedLength = ({ recordings, decisions }: Pick<EpisodeState, 're
   totalLength(presentOf(recordings, decisions.removed));
 
 /** Whether a browser can show the picture of a recording now. */
-export const hasPicture = ({ picture }: RecordingDetail): boolean => picture === 'original' || picture === 'proxy';
+export const hasPicture = ({ picture }: Pick<RecordingDetail, 'picture'>): boolean =>
+  picture === 'original' || picture === 'proxy';
+
+/** The further pictures of a recording that a browser can show now. */
+export const anglePictures = ({ angles, facts }: RecordingDetail): Readonly<Record<string, AnglePicture>> =>
+  Object.fromEntries(
+    angles.flatMap((angle) => {
+      const file = facts.together?.find(({ id }) => id === angle.mediaId);
+      if (!file || !hasPicture(angle)) return [];
+      return [[angle.mediaId, { address: api.picture(angle.mediaId), place: file.place, drift: file.drift }] as const];
+    }),
+  );
+
+/** Whether a medium is a recording's own, or one that a further picture of it comes from. */
+export const isMadeOf = ({ mediaId, angles }: RecordingDetail, medium: string): boolean =>
+  mediaId === medium || angles.some((angle) => angle.mediaId === medium);
 
 /** The sound tracks of the recording that has most of them. */
 export const mostTracks = (detail: EpisodeDetail | undefined): RecordingDetail['facts']['audio'] | undefined =>

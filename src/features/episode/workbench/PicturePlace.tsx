@@ -1,6 +1,7 @@
 import { ExternalLink, Maximize2, Minimize2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { createPortal } from 'react-dom';
+import { AngleBar } from '../../order/AngleBar.tsx';
 import { useEpisode, useModel } from '../session/useEpisode.ts';
 import { CommandButton } from './CommandButton.tsx';
 import { Picture } from './Picture.tsx';
@@ -23,6 +24,7 @@ export function PicturePlace() {
           <ExternalLink size={14} aria-hidden />
         </CommandButton>
       </div>
+      <AngleBar />
     </div>
   );
 }
@@ -65,6 +67,7 @@ function OwnWindow() {
           Bring it back
         </CommandButton>
       </p>
+      <AngleBar />
     </>
   );
 }

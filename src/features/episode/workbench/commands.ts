@@ -2,6 +2,7 @@ import { isOf } from '@/core/detect/kinds.ts';
 import type { Treatment } from '@/core/detect/settings.ts';
 import { switchTheme } from '@/ui/ThemeSwitch.tsx';
 import { breakHere, collectSelection, lift, moveHere, sendBack, setDown, switchCollecting } from '../../order/arranging.ts';
+import { showNextAngle } from '../../order/choosePicture.ts';
 import { TRAY_NAMES, TRAYS } from '../../trays.ts';
 import { openAll, openBoth, openOne } from '../review/air.ts';
 import { MORE_AIR } from '../review/review.ts';
@@ -17,6 +18,7 @@ import {
   stepFound,
   unsureWords,
 } from '../review/wordActions.ts';
+import { picturesAt } from '../session/angles.ts';
 import { type EpisodeModel, RATES, ROW_LENGTHS } from '../session/model.ts';
 import { clockEnd } from '../session/recordings.ts';
 import type { Reading } from '../session/state.ts';
@@ -208,6 +210,15 @@ export const COMMANDS: readonly Command[] = [
       if (proposal) m.review.turnLook(proposal);
     },
     (m) => hasPicture(m) && focused(m) && m.review.focused()?.verdict === 'out',
+  ),
+  command(
+    'Decide',
+    'angle',
+    'Another picture from here on, or in the selection',
+    'Shift N',
+    ['Shift+N'],
+    showNextAngle,
+    (m) => picturesAt(m.state, m.player.sourceTime).length > 1,
   ),
   command('Decide', 'mark-in', 'Select from here', 'I', ['i'], (m) => markSide(m, 'start')),
   command('Decide', 'mark-out', 'Select up to here', 'O', ['o'], (m) => markSide(m, 'end')),

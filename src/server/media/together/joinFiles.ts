@@ -48,7 +48,7 @@ export async function joinFiles(
     if (place === null) step++;
   }
   const length = lengthOf(parts, room);
-  const nowhere = parts.find(({ sound, place, facts }) => sound && (place >= length || place + facts.duration <= 0));
+  const nowhere = parts.find(({ place, facts }) => place >= length || place + facts.duration <= 0);
   if (nowhere)
     throw new MediaError(`“${nowhere.name}” would lie wholly outside the recording, at ${nowhere.place.toFixed(1)} s.`);
   if ((await roomAt(to)) < (await bytesTogether(parts, length)))
@@ -110,11 +110,12 @@ async function placeOf(
       signal,
       onProgress: (seconds) => onProgress?.((before + Math.min(1, seconds / (facts.duration || seconds || 1))) / 2),
     });
-  const heard = await listen(first, 0);
-  const fit = await align(heard, await listen(second, 1));
-  if (fit) return { place: fit.place, drift: fit.drift, by: 'sound' };
+  if (second.facts.audio.length > 0) {
+    const fit = await align(await listen(first, 0), await listen(second, 1));
+    if (fit) return { place: fit.place, drift: fit.drift, by: 'sound' };
+  }
   // Clocks that were never set say nothing.
-  if (byClock !== undefined && byClock < heard.duration && byClock + second.facts.duration > 0)
+  if (byClock !== undefined && byClock < first.facts.duration && byClock + second.facts.duration > 0)
     return { place: byClock, drift: 0, by: 'clock' };
   return { place: 0, drift: 0, by: 'start' };
 }

@@ -1,0 +1,52 @@
+import { useEffect, useState } from 'react';
+import { angleAt, picturesAt } from '../episode/session/angles.ts';
+import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { showAngle } from './choosePicture.ts';
+
+/** Which of several pictures is seen from the playhead on, or in the selection. */
+export function AngleBar() {
+  const model = useModel();
+  const detail = useEpisode((s) => s.detail);
+  const decisions = useEpisode((s) => s.decisions);
+  const selection = useEpisode((s) => s.selection);
+  const [at, setAt] = useState(model.player.sourceTime);
+  // What is shown here changes where a recording or a picture does: not with each frame.
+  useEffect(
+    () =>
+      model.player.onTime((now) =>
+        setAt((before) => {
+          const state = model.state;
+          const isSame = angleAt(state, now) === angleAt(state, before);
+          return isSame && picturesAt(state, now)[0]?.name === picturesAt(state, before)[0]?.name ? before : now;
+        }),
+      ),
+    [model],
+  );
+  const moment = selection?.start ?? at;
+  const pictures = picturesAt({ detail }, moment);
+  if (pictures.length < 2) return null;
+  const seen = angleAt({ decisions }, moment);
+  const where = selection ? 'in the selection' : 'from here on';
+  return (
+    <fieldset
+      className="flex flex-wrap items-center gap-1 bg-base-200 px-2 py-1 text-xs"
+      aria-label={`Picture that is seen ${where}`}
+    >
+      <span className="quiet" aria-hidden>
+        Seen {where}
+      </span>
+      {pictures.map(({ angle, name }) => (
+        <button
+          key={angle}
+          type="button"
+          className={`btn btn-xs max-w-40 ${angle === seen ? 'btn-active' : ''}`}
+          aria-pressed={angle === seen}
+          title={`${name} (the next one: Shift N)`}
+          onClick={() => showAngle(model, angle)}
+        >
+          <bdi className="truncate">{name}</bdi>
+        </button>
+      ))}
+    </fieldset>
+  );
+}
