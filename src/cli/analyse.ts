@@ -136,9 +136,19 @@ async function joinedOf(named: readonly string[]): Promise<{ readonly path: stri
   const path = join(folder, 'together');
   const files = await Promise.all(
     named.map(async (file, k): Promise<FileToJoin> => {
-      const facts = await probe(file);
+      const facts = await probe(file, k === 0 ? 'sound' : 'sound or picture');
       const name = basename(file);
-      return { id: '', name, linkedPath: null, path: file, facts, place: k === 0 ? 0 : null, drift: 0, by: 'sound', sound: true };
+      return {
+        id: file,
+        name,
+        linkedPath: null,
+        path: file,
+        facts,
+        place: k === 0 ? 0 : null,
+        drift: 0,
+        by: 'sound',
+        sound: facts.audio.length > 0,
+      };
     }),
   );
   const facts = await joinFiles(files, Number.POSITIVE_INFINITY, path);

@@ -1,8 +1,10 @@
+import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { db } from '@/server/db/connection.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
+import { describeEpisode } from '@/server/episodes/episodes.ts';
 import { append, readLog } from '@/server/episodes/log.ts';
 import { purgeEpisode, removeEpisode } from '@/server/episodes/removal.ts';
 import { changeTogether } from '@/server/episodes/together.ts';
@@ -13,7 +15,7 @@ import { orphans } from '@/server/sweep.ts';
 import { bring, runJobs as runAll, upload } from '../episodes.ts';
 import { folderFor, hearPart, makeRoom, makeTalk } from '../media.ts';
 
-const { measure, together } = tasksUntil(new AbortController().signal);
+const { measure, together, proxy } = tasksUntil(new AbortController().signal);
 /** Nothing here needs more than that. */
 const runJobs = () => runAll({ measure, together });
 
@@ -89,6 +91,56 @@ describe('files that ran together', () => {
     await purgeEpisode(episode);
     expect([again.id, ...parts].map(isKept)).toEqual([false, false, false, false]);
     expect(await db('media').whereIn('id', [again.id, ...parts])).toEqual([]);
+  }, 120_000);
+
+  it('may be seen and not heard, also a file without any sound, and what has neither is refused', async () => {
+    const video = (name: string, ...options: string[]) => {
+      const path = join(folder, name);
+      execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc=s=64x36:r=25:d=9', ...options, path]);
+      return path;
+    };
+    const front = video('front.mp4', '-i', orla, '-t', '9', '-c:a', 'aac', '-pix_fmt', 'yuv420p');
+    const screen = video('screen.mkv', '-c:v', 'mpeg4', '-an');
+    await expect(bring(screen)).rejects.toThrow('The video has no sound');
+    const episode = await bring(front);
+    await runJobs();
+    const { id: recording } = firstOf(await findEpisode(episode));
+    const add = async (path: string, sound: 'beside' | 'instead' | 'unused') =>
+      changeTogether(episode, {
+        do: 'add',
+        recording,
+        source: { from: 'upload', upload: await upload(path) },
+        by: 'sound',
+        sound,
+      });
+    await expect(add(tobin, 'unused')).rejects.toThrow('no picture in that file');
+    // It has no sound to stand for the camera's.
+    await add(screen, 'instead');
+    await runJobs();
+    expect(await filesOf(episode)).toEqual([
+      ['front.mp4', 0, 'start', true],
+      ['screen.mkv', 0, 'start', false],
+    ]);
+    const { medium } = firstOf(await findEpisode(episode));
+    expect(medium.facts.audio).toHaveLength(1);
+    const [own] = (await describeEpisode(episode)).recordings;
+    // Browsers cannot show it as it is: a copy for them is asked for.
+    expect(own?.angles).toMatchObject([{ name: 'screen.mkv', picture: 'pending' }]);
+    const angle = own?.angles[0]?.mediaId ?? '';
+    expect((await latestJobs([angle])).get(angle)?.map(({ kind }) => kind)).toEqual(['proxy']);
+    await runAll({ measure, together, proxy });
+    expect((await describeEpisode(episode)).recordings[0]?.angles[0]?.picture).toBe('proxy');
+    await add(tobin, 'instead');
+    await runJobs();
+    await changeTogether(episode, { do: 'remove', recording, file: 2 });
+    await runJobs();
+    expect((await filesOf(episode))?.map(([name, , , sound]) => [name, sound])).toEqual([
+      ['front.mp4', true],
+      ['screen.mkv', false],
+    ]);
+    await removeEpisode(episode);
+    await purgeEpisode(episode);
+    expect(await db('media').where({ id: angle })).toEqual([]);
   }, 120_000);
 
   it('say so where they share no sound, and change nothing where one would lie elsewhere', async () => {

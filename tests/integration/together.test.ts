@@ -91,5 +91,13 @@ describe('files that ran together', () => {
     expect(stderr).toMatch(/recorder\.wav begins at -1\.500 s, by its sound/);
     const places = [...readFileSync(target, 'utf8').matchAll(/<pathurl>([^<]*)/g)].map(([, path]) => path);
     expect(places).toEqual(['camera.mov', 'recorder.wav']);
+    // Another picture has a track of its own, which is switched off: nobody has chosen it.
+    await ffmpeg('-f', 'lavfi', '-i', 'testsrc2=size=160x90:rate=25:duration=20', '-c:v', 'mpeg4', '-an', 'screen.mkv');
+    const files = [join(folder, 'camera.mov'), join(folder, 'screen.mkv')];
+    await execa(join(root, 'bin/zetemis'), ['export', ...files, '--together', '--no-speech', '--to', target], { cwd: root });
+    const clips = [
+      ...readFileSync(target, 'utf8').matchAll(/<clipitem id="v2-\d+">\s*<name>screen\.mkv<\/name>\s*<enabled>FALSE/g),
+    ];
+    expect(clips.length).toBeGreaterThan(0);
   }, 60_000);
 });

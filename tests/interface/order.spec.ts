@@ -1,10 +1,11 @@
-import { copyFileSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { execFileSync } from 'node:child_process';
+import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { folderFor, hearPart, makeRoom, makeTalk, makeVideo } from '../media.ts';
-import { type App, expect, figure, measured, saved, test } from './app.ts';
+import { type App, broken, expect, figure, measured, saved, slide, test } from './app.ts';
 
 const MEDIA = join(import.meta.dirname, '../../demo/media');
 const TITLE = 'bench and tower';
@@ -127,6 +128,138 @@ test('files that ran together are one recording, each handed over by itself, and
   await expect(page.getByRole('alert').filter({ hasText: 'time of day' })).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: 'Dismiss' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'time of day' })).toHaveCount(0);
+  await app.json(`/api/episodes/${id}`, 'DELETE');
+});
+
+test('another camera and a screen are seen where they are chosen, by key and by mouse, rendered and handed over', async ({
+  page,
+  app,
+}) => {
+  const folder = folderFor('cameras');
+  const room = makeRoom(join(folder, 'room.wav'), 20);
+  const film = (name: string, colour: string, seconds: number, ...options: string[]) => {
+    const path = join(folder, name);
+    const picture = ['-f', 'lavfi', '-i', `color=${colour}:s=160x90:r=25:d=${seconds}`];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...picture, ...options, '-pix_fmt', 'yuv420p', '-t', String(seconds), path]);
+    return path;
+  };
+  const heard = (from: number, seconds: number) => hearPart(room, from, seconds, join(folder, `from-${from}.wav`));
+  const front = film('front.mp4', 'red', 14, '-i', heard(0, 14), '-c:v', 'libx264', '-c:a', 'aac');
+  const side = film('side.mp4', 'blue', 10, '-i', heard(2, 10), '-c:v', 'libx264', '-c:a', 'aac');
+  const screen = film('screen.mp4', 'lime', 14, '-c:v', 'libx264');
+  await page.goto(app.address);
+  await page.getByLabel('Recording to upload').setInputFiles(front);
+  await expect(page.locator(cards).filter({ hasText: 'front' })).toBeVisible();
+  await app.allMeasured();
+  const { episodes } = await app.json('/api/episodes');
+  const { id } = episodes.find(({ fileName }: { fileName: string }) => fileName === 'front.mp4');
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  const bar = page.getByRole('group', { name: /^Picture that is seen/ });
+  await expect(bar).toHaveCount(0);
+  await page.getByRole('tab', { name: 'Order' }).click();
+  const dialog = page.getByRole('dialog', { name: 'A file that ran together with it' });
+  for (const file of [side, screen]) {
+    await page.getByRole('button', { name: 'Add a file that ran together with front.mp4' }).click();
+    await dialog.getByLabel(/another camera, or a screen/).check();
+    await dialog.getByLabel('File that ran together').setInputFiles(file);
+    await expect(bar.getByRole('button', { name: basename(file) })).toBeVisible();
+  }
+  const list = page.getByRole('list', { name: 'Files of front.mp4 that ran together' });
+  await expect(list.getByLabel('Second at which side.mp4 begins')).toHaveValue('2');
+  await expect(list).toContainText('its sound is not used');
+  await expect(list).toContainText('it has no sound');
+  await app.allMeasured();
+  await measured(page);
+
+  // Nothing is cut: what is seen stands where it was chosen.
+  await page.getByRole('tab', { name: 'Pauses' }).click();
+  await slide(page, 'Shortest pause', 5);
+  await expect(figure(page, 'seams')).toHaveText('0');
+
+  // From four seconds on the side, from six on the screen, from eight on the front again.
+  await page.locator('section[aria-label="Score"]').focus();
+  for (let k = 0; k < 4; k++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Shift+N');
+  await expect(bar.getByRole('button', { name: 'side.mp4' })).toHaveAttribute('aria-pressed', 'true');
+  const { recordings } = (await app.json(`/api/episodes/${id}`)) as { recordings: RecordingDetail[] };
+  const addressOf = (name: string) =>
+    `/api/media/${recordings[0]?.angles.find((one) => one.name === name)?.mediaId ?? recordings[0]?.mediaId}/picture`;
+  const visible = page.locator('video:visible');
+  await expect(visible).toHaveAttribute('src', addressOf('side.mp4'));
+  await expect.poll(() => visible.evaluate((video: HTMLVideoElement) => video.currentTime)).toBeCloseTo(2, 1);
+  for (let k = 0; k < 2; k++) await page.keyboard.press('ArrowRight');
+  await bar.getByRole('button', { name: 'screen.mp4' }).click();
+  await page.locator('section[aria-label="Score"]').focus();
+  for (let k = 0; k < 2; k++) await page.keyboard.press('ArrowRight');
+  await bar.getByRole('button', { name: 'front.mp4' }).click();
+  await saved(page);
+  await expect(page.getByRole('img', { name: /picture: side\.mp4; picture: screen\.mp4/ })).toBeVisible();
+  for (const theme of ['paper', 'booth']) expect(await broken(page, theme)).toEqual([]);
+
+  // Played, each comes at its moment.
+  await page.locator('section[aria-label="Score"]').focus();
+  for (let k = 0; k < 5; k++) await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('Space');
+  for (const name of ['side.mp4', 'screen.mp4', 'front.mp4']) await expect(visible).toHaveAttribute('src', addressOf(name));
+  await page.keyboard.press('k');
+
+  // Taken back, and brought back.
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('img', { name: /picture: screen\.mp4; picture: front/ })).toHaveCount(0);
+  await page.keyboard.press('Control+Shift+z');
+  await saved(page);
+
+  const edl = await (await page.request.get(`${app.address}/api/episodes/${id}/handoff?format=edl`)).text();
+  const seen = [...edl.matchAll(/^\d{3} {2}(\S+) +(V|B) .* (\S+) \S+$/gm)].map(([, reel, , at]) => [reel, at]);
+  expect(seen.filter(([reel], k) => reel !== seen[k - 1]?.[0])).toEqual([
+    ['FRONT', '01:00:00:00'],
+    ['SIDE', '01:00:04:00'],
+    ['SCREEN', '01:00:06:00'],
+    ['FRONT', '01:00:08:00'],
+  ]);
+  const choices = { format: 'mp4', centre: { x: 0.5, y: 0.5 }, loudness: null };
+  const asked = await app.json(`/api/episodes/${id}/renders`, 'POST', { choices });
+  const made = async () => (await app.json(`/api/episodes/${id}/renders`)).renders[0].made;
+  await expect.poll(made, { timeout: 120_000 }).not.toBeNull();
+  const rendered = join(folder, 'rendered.mp4');
+  writeFileSync(rendered, await (await page.request.get(`${app.address}/api/renders/${asked.id}/file`)).body());
+  const colourAt = (seconds: number) => {
+    const one = [
+      '-ss',
+      String(seconds),
+      '-i',
+      rendered,
+      '-frames:v',
+      '1',
+      '-vf',
+      'scale=1:1',
+      '-pix_fmt',
+      'rgb24',
+      '-f',
+      'rawvideo',
+      '-',
+    ];
+    const [red = 0, green = 0, blue = 0] = execFileSync('ffmpeg', ['-v', 'error', ...one]);
+    return red > 150 ? 'front' : green > 150 ? 'screen' : blue > 150 ? 'side' : 'nothing';
+  };
+  expect([1, 3.9, 4.1, 5.9, 6.1, 7.9, 8.1, 11].map(colourAt)).toEqual([
+    'front',
+    'front',
+    'side',
+    'side',
+    'screen',
+    'screen',
+    'front',
+    'front',
+  ]);
+
+  // Taken away, its place is shown by the recording's own picture.
+  await page.getByRole('tab', { name: 'Order' }).click();
+  await list.getByRole('button', { name: 'Take side.mp4 away' }).click();
+  await expect(bar.getByRole('button', { name: 'side.mp4' })).toHaveCount(0);
+  await measured(page);
+  await expect(page.getByRole('img', { name: /picture: side/ })).toHaveCount(0);
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

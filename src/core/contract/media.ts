@@ -25,17 +25,16 @@ const fileFacts = z.object({
       playable: z.boolean(),
     }),
   ),
-  audio: z
-    .array(
-      z.object({
-        index: z.int(),
-        codec: z.string(),
-        sampleRate: z.int(),
-        channels: z.int(),
-        title: z.optional(z.string()),
-      }),
-    )
-    .check(z.minLength(1)),
+  /** one at least of a file that is a recording by itself */
+  audio: z.array(
+    z.object({
+      index: z.int(),
+      codec: z.string(),
+      sampleRate: z.int(),
+      channels: z.int(),
+      title: z.optional(z.string()),
+    }),
+  ),
 });
 
 /** How it was found where a file lies against the first: by their sound, by the time of day in both, at one start, or by hand. */

@@ -27,6 +27,7 @@ export function AngleBar() {
   if (pictures.length < 2) return null;
   const seen = angleAt({ decisions }, moment);
   const where = selection ? 'in the selection' : 'from here on';
+  const late = pictures.find(({ angle, state }) => angle === seen && (state === 'pending' || state === 'failed'));
   return (
     <fieldset
       className="flex flex-wrap items-center gap-1 bg-base-200 px-2 py-1 text-xs"
@@ -39,7 +40,7 @@ export function AngleBar() {
         <button
           key={angle}
           type="button"
-          className={`btn btn-xs max-w-40 ${angle === seen ? 'btn-active' : ''}`}
+          className={`btn btn-xs max-w-40 ${angle === seen ? 'btn-neutral' : ''}`}
           aria-pressed={angle === seen}
           title={`${name} (the next one: Shift N)`}
           onClick={() => showAngle(model, angle)}
@@ -47,6 +48,13 @@ export function AngleBar() {
           <bdi className="truncate">{name}</bdi>
         </button>
       ))}
+      {late && (
+        <p className="quiet">
+          {late.state === 'pending'
+            ? 'It is being made ready for this browser.'
+            : 'It cannot be shown here, but is rendered and handed over.'}
+        </p>
+      )}
     </fieldset>
   );
 }

@@ -1,3 +1,4 @@
+import { withAngle } from '@/core/decisions/angles.ts';
 import { inMillis, type Seconds } from '@/core/time/range.ts';
 import { angleAt, picturesAt, recordingOf } from '../episode/session/angles.ts';
 import type { EpisodeModel } from '../episode/session/model.ts';
@@ -11,10 +12,12 @@ export function showAngle(model: EpisodeModel, angle: string): void {
   const at = player.sourceTime;
   const recording = recordingOf(state, at);
   if (!recording) return;
-  const edges = state.decisions.angles.flatMap(({ start, end }) => [start, end]);
+  const { angles } = state.decisions;
+  const edges = angles.flatMap(({ start, end }) => [start, end]);
   const until = Math.min(onClock(recording).end, ...edges.filter((edge) => edge > at + LEAST));
   const about = inMillis(state.selection ?? { start: at, end: until });
-  if (about.end > about.start) model.decide({ type: 'angle', about, angle });
+  const isNew = JSON.stringify(withAngle(angles, about, angle)) !== JSON.stringify(angles);
+  if (about.end > about.start && isNew) model.decide({ type: 'angle', about, angle });
 }
 
 /** Nearer than this to the playhead another choice is the one that is being made anew. */

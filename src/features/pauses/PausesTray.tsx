@@ -78,22 +78,24 @@ function Figures() {
   const change = lit ? lit.length - cut.length : 0;
   const seams = lit ? cut.seams - lit.seams : 0;
   return (
-    <dl className="tabular grid grid-cols-2 gap-x-4 border-base-300 border-b py-2 text-sm">
-      <div className="flex justify-between">
-        <dt>taken out</dt>
-        <dd data-figure="removed">{formatLength(removed)}</dd>
-      </div>
-      <div className="flex justify-between">
-        <dt>found</dt>
-        <dd data-figure="found">{cut.count}</dd>
-      </div>
-      <div className="col-span-2 h-4 text-xs quiet" data-figure="change">
+    <div className="tabular border-base-300 border-b py-2 text-sm">
+      <dl className="grid grid-cols-2 gap-x-4">
+        <div className="flex justify-between">
+          <dt>taken out</dt>
+          <dd data-figure="removed">{formatLength(removed)}</dd>
+        </div>
+        <div className="flex justify-between">
+          <dt>found</dt>
+          <dd data-figure="found">{cut.count}</dd>
+        </div>
+      </dl>
+      <p className="h-4 text-xs quiet" data-figure="change">
         {lit
           ? `${signed(change, formatLength)} taken out, ${signed(seams, String)} seams`
           : beside?.cut &&
             `${beside.name}: ${signed(cut.length - beside.cut.length, formatLength)}, ${signed(beside.cut.seams - cut.seams, String)} seams`}
-      </div>
-    </dl>
+      </p>
+    </div>
   );
 }
 

@@ -84,7 +84,8 @@ export async function changeTogether(episodeId: string, change: ChangeTogether):
   }
   const left = before.filter((part) => part !== own);
   const hasSound = left.some(({ sound }) => sound);
-  const parts = hasSound ? left : left.map((part) => ({ ...part, sound: true }));
+  // The first is a recording by itself, and is heard where nothing else is.
+  const parts = hasSound ? left : left.map((part, k) => (k === 0 ? { ...part, sound: true } : part));
   if (parts.length > 1) return db.transaction((trx) => ask(trx, episodeId, recording, parts));
   // One alone is what it was before.
   const [single] = parts as [WantedPart];

@@ -14,6 +14,8 @@ export interface Picture {
   /** empty for the recording's own */
   readonly angle: string;
   readonly name: string;
+  /** whether a browser can show it now */
+  readonly state: RecordingDetail['picture'];
 }
 
 /** The files of recordings as outputs know them. */
@@ -47,7 +49,8 @@ export function picturesAt(state: Pick<Seen, 'detail'>, at: Seconds): readonly P
   const recording = recordingOf(state, at);
   if (!recording?.facts.video || recording.angles.length === 0) return [];
   const own = recording.facts.together?.[0]?.name ?? recording.fileName;
-  return [{ angle: '', name: own }, ...recording.angles.map(({ mediaId, name }) => ({ angle: mediaId, name }))];
+  const others = recording.angles.map(({ mediaId, name, picture }) => ({ angle: mediaId, name, state: picture }));
+  return [{ angle: '', name: own, state: recording.picture }, ...others];
 }
 
 const holds = ({ start, end }: Range, at: Seconds): boolean => at >= start && at < end;
