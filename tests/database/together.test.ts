@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { createWriteStream, existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { describe, expect, it } from 'vitest';
 import { db } from '@/server/db/connection.ts';
 import { findEpisode, firstOf } from '@/server/episodes/episode.ts';
@@ -10,6 +11,7 @@ import { purgeEpisode, removeEpisode } from '@/server/episodes/removal.ts';
 import { changeTogether } from '@/server/episodes/together.ts';
 import { latestJobs } from '@/server/jobs/jobs.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
+import { archiveOf, episodeFromArchive } from '@/server/keeping/archive.ts';
 import { mediumFolder } from '@/server/media/store.ts';
 import { orphans } from '@/server/sweep.ts';
 import { bring, runJobs as runAll, upload } from '../episodes.ts';
@@ -138,8 +140,24 @@ describe('files that ran together', () => {
       ['front.mp4', true],
       ['screen.mkv', false],
     ]);
+
+    // An archive brings all of them along.
+    await append(episode, [{ id: crypto.randomUUID(), type: 'angle', about: { start: 2, end: 4 }, angle }]);
+    const archive = join(folder, 'bench.zetemis.tar');
+    await pipeline((await archiveOf(episode, true)).stream, createWriteStream(archive));
     await removeEpisode(episode);
     await purgeEpisode(episode);
+    expect(await db('media').where({ id: angle })).toEqual([]);
+    const again = await episodeFromArchive(archive);
+    await runAll({ measure, together, proxy });
+    expect((await describeEpisode(again)).recordings[0]?.angles).toEqual([
+      { mediaId: angle, name: 'screen.mkv', picture: 'proxy' },
+    ]);
+    expect((await readLog(again, 0)).map(({ event }) => event.type === 'angle' && event.angle)).toEqual([angle]);
+    await changeTogether(again, { do: 'remove', recording: firstOf(await findEpisode(again)).id, file: 1 });
+    expect((await filesOf(again)) ?? []).toEqual([]);
+    await removeEpisode(again);
+    await purgeEpisode(again);
     expect(await db('media').where({ id: angle })).toEqual([]);
   }, 120_000);
 

@@ -3,6 +3,7 @@ import { cleaning, USUAL_CLEANING } from '../clean/cleaning.ts';
 import { centrePoint } from '../programme/views.ts';
 import { captionStyle } from './captions/style.ts';
 import { FOLLOWERS_AS, MARKABLE, REMOVED_AS } from './plan/choices.ts';
+import { CHANGE_KINDS } from './readback/change.ts';
 import { RECEIVER_NAMES } from './receivers.ts';
 
 const text = (most: number) => z.string().check(z.trim(), z.maxLength(most));
@@ -105,7 +106,7 @@ export const comparisonView = z.object({
   air: z.object({ airAfter: z.optional(z.number()), airBefore: z.optional(z.number()) }),
   changes: z.array(
     z.object({
-      kind: z.enum(['opened', 'closed', 'undone', 'restored', 'taken out', 'moved', 'repeated', 'speed', 'added']),
+      kind: z.enum(CHANGE_KINDS),
       about: range,
       after: z.int(),
       before: z.int(),

@@ -19,8 +19,10 @@ import { askCut } from '../episodes/snapshots.ts';
 import { announce } from '../events.ts';
 import { optionsOf } from '../handoff/options.ts';
 import { illFormedText } from '../http/body.ts';
+import { enqueue } from '../jobs/jobs.ts';
 import { enqueueMissing } from '../jobs/missing.ts';
 import { cleanName } from '../media/cleanName.ts';
+import { findMedium, type Medium } from '../media/media.ts';
 import { contentId, originalPath } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
 
@@ -28,6 +30,15 @@ import { Refusal } from '../refusal.ts';
 
 export const ARCHIVE_FORMAT = 'zetemis.episode/1';
 export const ARCHIVE_ENDING = '.zetemis.tar';
+
+const keptMedium = z.object({
+  id: z.string().regex(/^[0-9a-f]{64}$/),
+  bytes: z.number().nonnegative(),
+  facts: mediaFacts,
+  duration: z.number().nonnegative().max(86_400),
+  /** whether the file is in the archive; else whoever brings it in must have it */
+  included: z.boolean(),
+});
 
 const manifest = z.object({
   format: z.literal(ARCHIVE_FORMAT),
@@ -39,18 +50,13 @@ const manifest = z.object({
         id: z.uuid(),
         place: z.int().nonnegative(),
         fileName: z.string().max(300),
-        media: z.object({
-          id: z.string().regex(/^[0-9a-f]{64}$/),
-          bytes: z.number().nonnegative(),
-          facts: mediaFacts,
-          duration: z.number().nonnegative().max(86_400),
-          /** whether the file is in the archive; else whoever brings it in must have it */
-          included: z.boolean(),
-        }),
+        media: keptMedium,
       }),
     )
     .min(1)
     .max(100),
+  /** files that ran together, which recordings were made of; older archives have none, and a recording does without */
+  beside: z.optional(z.array(keptMedium).max(1000)),
   /** what is chosen about handing over; older archives have none */
   handoff: z.optional(handoffOptions),
 });
@@ -59,12 +65,22 @@ type Manifest = z.infer<typeof manifest>;
 /** The names of entries are not trusted, and no entry of text is larger than this. */
 const MOST_TEXT = 200_000_000;
 
-/** An episode as a stream of one file. @param withMedia whether the recordings themselves are in it */
+/** What a recording was made of, where that is still here. */
+async function partsOf({ facts }: Medium): Promise<Medium[]> {
+  const parts = (facts.together ?? []).map(({ id }) => findMedium(id).catch(() => undefined));
+  return (await Promise.all(parts)).filter((one) => one !== undefined);
+}
+
+/** An episode as a stream of one file. @param withMedia whether the recordings themselves are in it, and the files that they were made of */
 export async function archiveOf(episodeId: string, withMedia: boolean): Promise<{ title: string; stream: Readable }> {
   const episode = await findEpisode(episodeId);
   const rows = await db('decisions').where({ episode_id: episodeId }).orderBy('seq').select('event', 'by', 'at');
   const words = await db('transcripts').where({ episode_id: episodeId }).first('columns');
-  const paths = await Promise.all(episode.recordings.map(({ medium }) => originalPath(medium.id, medium.linkedPath)));
+  const own = episode.recordings.map(({ medium }) => medium);
+  const parts = (await Promise.all(own.map(partsOf))).flat();
+  const media = [...new Map([...own, ...parts].map((medium) => [medium.id, medium])).values()];
+  const paths = await Promise.all(media.map(({ id, linkedPath }) => originalPath(id, linkedPath)));
+  const kept = ({ id, bytes, facts, duration }: Medium) => ({ id, bytes, facts, duration, included: withMedia });
   const about: Manifest = {
     format: ARCHIVE_FORMAT,
     madeAt: new Date().toISOString(),
@@ -74,14 +90,9 @@ export async function archiveOf(episodeId: string, withMedia: boolean): Promise<
       id,
       place,
       fileName,
-      media: {
-        id: medium.id,
-        bytes: medium.bytes,
-        facts: medium.facts,
-        duration: medium.duration,
-        included: withMedia,
-      },
+      media: kept(medium),
     })),
+    ...(parts.length > 0 && { beside: media.slice(new Set(own.map(({ id }) => id)).size).map(kept) }),
   };
   const tar = pack();
   const write = async () => {
@@ -90,13 +101,10 @@ export async function archiveOf(episodeId: string, withMedia: boolean): Promise<
     await text('manifest.json', `${JSON.stringify(about, null, 2)}\n`);
     await text('log.ndjson', rows.map((row) => `${JSON.stringify(row)}\n`).join(''));
     await text('words.json', JSON.stringify(words?.columns ?? null));
-    const done = new Set<string>();
-    for (const [k, { medium }] of episode.recordings.entries()) {
+    for (const [k, { id }] of withMedia ? media.entries() : []) {
       const path = paths[k] as string;
-      if (!withMedia || done.has(medium.id)) continue;
-      done.add(medium.id);
       const { size } = await stat(path);
-      await pipeline(createReadStream(path), tar.entry({ name: `media/${medium.id}`, size }));
+      await pipeline(createReadStream(path), tar.entry({ name: `media/${id}`, size }));
     }
     tar.finalize();
   };
@@ -173,7 +181,22 @@ async function unpack(path: string, folder: string) {
       // Of a linked file the name is made of samples: then the file gets the name of its content below.
       Object.assign(media, { id: await renameByContent(folder, media.id) });
   }
-  return { about: about.data, events, words };
+  const names = new Map<string, string>();
+  for (const media of about.data.beside ?? []) {
+    if (!found.has(media.id) || (await db('media').where({ id: media.id }).first('id'))) continue;
+    if (media.id === (await contentId(join(folder, media.id)))) continue;
+    const id = await renameByContent(folder, media.id);
+    names.set(media.id, id);
+    Object.assign(media, { id });
+  }
+  const nameOf = (id: string) => names.get(id) ?? id;
+  for (const { media } of about.data.recordings)
+    for (const part of media.facts.together ?? []) Object.assign(part, { id: nameOf(part.id), linkedPath: null });
+  const named = events.map(({ event, ...more }) => ({
+    ...more,
+    event: event.type === 'angle' ? { ...event, angle: nameOf(event.angle) } : event,
+  }));
+  return { about: about.data, events: named, words };
 }
 
 async function renameByContent(folder: string, name: string): Promise<string> {
@@ -204,6 +227,14 @@ async function insert(
         handoff: about.handoff ? JSON.stringify(about.handoff) : null,
       })
       .returning('id');
+    // Files that ran together come before what was made of them.
+    for (const { id, bytes, facts } of about.beside ?? []) {
+      const path = join(folder, id);
+      const isThere = (await stat(path).catch(() => undefined)) !== undefined;
+      if (isThere) await insertMedium(trx, { id, name: id, bytes, facts, linkedPath: null, upload: path });
+      const { proxy } = (await trx('media').where({ id }).first('proxy')) ?? {};
+      if (proxy === 'pending') await enqueue(trx, 'proxy', id);
+    }
     const recordings = new Map<string, string>();
     for (const [position, { id, place, fileName, media }] of about.recordings.entries()) {
       const path = join(folder, media.id);

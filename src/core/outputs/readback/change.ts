@@ -3,10 +3,22 @@ import type { Range, Seconds } from '../../time/range.ts';
 
 type WithoutId<T> = T extends unknown ? Omit<T, 'id'> : never;
 /** A decision before it has a name of its own. */
-export type Step = WithoutId<Extract<DecisionEvent, { type: 'verdict' | 'edge' | 'cut' | 'move' }>>;
+export type Step = WithoutId<Extract<DecisionEvent, { type: 'verdict' | 'edge' | 'cut' | 'move' | 'angle' }>>;
 
 /** What an editor changed, in general words. */
-export type ChangeKind = 'opened' | 'closed' | 'undone' | 'restored' | 'taken out' | 'moved' | 'repeated' | 'speed' | 'added';
+export const CHANGE_KINDS = [
+  'opened',
+  'closed',
+  'undone',
+  'restored',
+  'taken out',
+  'moved',
+  'repeated',
+  'speed',
+  'picture',
+  'added',
+] as const;
+export type ChangeKind = (typeof CHANGE_KINDS)[number];
 
 /** One thing that an editor changed; ranges are of the episode clock. */
 export interface Change {
@@ -18,8 +30,10 @@ export interface Change {
   readonly before: number;
   /** frames of the edited timeline that it makes longer, or shorter where negative */
   readonly frames: number;
-  /** of what is not of the episode */
+  /** of what is not of the episode, or of the file whose picture is seen instead */
   readonly name?: string;
+  /** what that picture is named by as an angle */
+  readonly angle?: string;
   /** where a passage went: before what stands at a moment of the clock, or after what ends there */
   readonly to?: { readonly at: Seconds; readonly side: 'before' | 'after' };
   /** decisions that would do the same here; none where no decision can */

@@ -1,8 +1,9 @@
 import type { DecidedProposal } from '../../decisions/matching.ts';
-import { firstAfter, overlapOf, type Range, type Seconds, subtract, totalLength } from '../../time/range.ts';
-import { type FramePlan, speedOf } from '../plan/framePlan.ts';
+import { firstAfter, overlapOf, type Range, type Seconds, subtract, totalLength, union } from '../../time/range.ts';
+import { picturesOf } from '../plan/carriers.ts';
+import { type FramePlan, isSeenIn, sourceOf, speedOf } from '../plan/framePlan.ts';
 import type { Change, Comparison } from './change.ts';
-import { clockRange, type EditedTimeline, playedOf } from './edited.ts';
+import { clockRange, type EditedTimeline, playedOf, type SeenPicture } from './edited.ts';
 import { movedPassages } from './moved.ts';
 import { stepsOf } from './steps.ts';
 
@@ -56,7 +57,12 @@ export function compare(plan: FramePlan, edited: EditedTimeline, proposals: read
   for (const one of lost)
     if (!trimmed.has(one))
       changes.push({ kind: 'taken out', about: one, after: 0, before: 0, frames: -inFrames(one.end - one.start) });
-  changes.push(...movedPassages(plan, edited), ...speedsOf(plan, edited), ...repeatedIn(edited, tolerance));
+  changes.push(
+    ...movedPassages(plan, edited),
+    ...speedsOf(plan, edited),
+    ...repeatedIn(edited, tolerance),
+    ...picturesIn(plan, edited, tolerance),
+  );
   for (const { name, recordIn, recordOut } of edited.foreign)
     changes.push({
       kind: 'added',
@@ -170,6 +176,25 @@ function repeatedIn(edited: EditedTimeline, tolerance: Seconds): Omit<Change, 's
     if (!last || range.end > last.end) seen.push(range);
   }
   return changes;
+}
+
+/** What is seen by another picture than it was. */
+function picturesIn(plan: FramePlan, edited: EditedTimeline, tolerance: Seconds): Omit<Change, 'steps'>[] {
+  const before = plan.events.flatMap((event) => {
+    const angle = picturesOf(sourceOf(plan, event))[event.angle ?? 0]?.id;
+    return isSeenIn(event) && angle !== undefined ? [{ about: clockRange(plan, event), angle }] : [];
+  });
+  const rangesOf = (pictures: readonly Pick<SeenPicture, 'about' | 'angle'>[], angle?: string) =>
+    union(pictures.filter((one) => angle === undefined || one.angle === angle).map(({ about }) => about));
+  const seen = rangesOf(before);
+  const names = new Map(edited.pictures.map(({ angle, name }) => [angle, name]));
+  return [...names].flatMap(([angle, name]) => {
+    const now = rangesOf(edited.pictures, angle);
+    const stayed = subtract(now, subtract(now, seen));
+    return subtract(stayed, rangesOf(before, angle))
+      .filter(({ start, end }) => end - start > tolerance)
+      .map((about) => ({ kind: 'picture' as const, about, after: 0, before: 0, frames: 0, name, angle }));
+  });
 }
 
 /** Fewer seams than this say nothing about all of them. */

@@ -1,6 +1,6 @@
 import { type Range, union } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesToSeconds } from '../../time/rate.ts';
-import { type Carrier, holds, type PlannedSource, plannedSource, recordingFrame } from '../plan/carriers.ts';
+import { type Carrier, holds, type PlannedSource, picturesOf, plannedSource, recordingFrame } from '../plan/carriers.ts';
 import { type FramePlan, isHeardIn, type Meant, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { edl } from '../timelines/edl.ts';
 import { InterchangeError, type ReadClip, type ReadFile, type ReadTimeline, type TimelineFormat } from '../timelines/format.ts';
@@ -15,6 +15,15 @@ export interface Foreign {
   readonly recordOut: Frames;
 }
 
+/** A picture that is seen, of a recording that has several. */
+export interface SeenPicture {
+  /** what of the clock */
+  readonly about: Range;
+  /** empty for the recording's own */
+  readonly angle: string;
+  readonly name: string;
+}
+
 /** A timeline as an editor left it, matched to the files of an episode. */
 export interface EditedTimeline {
   readonly format: string;
@@ -23,6 +32,7 @@ export interface EditedTimeline {
   /** what is heard, or seen without its sound where it is hurried, in order of the timeline */
   readonly events: readonly TimelineEvent[];
   readonly foreign: readonly Foreign[];
+  readonly pictures: readonly SeenPicture[];
   readonly length: Frames;
 }
 
@@ -66,6 +76,13 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
       });
     else events.push(eventOf(clip, read.files[clip.file as number] as ReadFile, source));
   }
+  const pictures = read.clips.flatMap((clip): SeenPicture[] => {
+    const isSeen = clip.enabled && !clip.hole && (clip.kind === 'picture' || clip.kind === 'both');
+    const own = isSeen && clip.file !== undefined ? matched[clip.file] : undefined;
+    if (!own?.carrier.media.hasVideo || picturesOf(sources[own.source] as PlannedSource).length < 2) return [];
+    const event = eventOf(clip, read.files[clip.file as number] as ReadFile, own);
+    return [{ about: clockRange({ rate, sources }, event), angle: own.carrier.id, name: own.carrier.media.name }];
+  });
   // Where none of the files that ran together has sound, what is seen is all there is.
   for (const clip of seenClips(read)) {
     const source = clip.file === undefined ? undefined : matched[clip.file];
@@ -78,7 +95,7 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
     );
   const whole = onceOnly(events);
   const length = [...whole, ...foreign].reduce((latest, { recordOut }) => Math.max(latest, recordOut), 0);
-  return { format: format.label, rate, sources, events: whole, foreign, length: frames(length) };
+  return { format: format.label, rate, sources, events: whole, foreign, pictures, length: frames(length) };
 }
 
 function readOrRefuse(format: TimelineFormat, texts: readonly string[], rate: FrameRate): ReadTimeline {

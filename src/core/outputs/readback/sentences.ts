@@ -37,6 +37,7 @@ const NAMES: Readonly<Record<ChangeKind, string>> = {
   moved: 'moved',
   repeated: 'played again',
   speed: 'played at another speed',
+  picture: 'seen by another picture',
   added: 'added, of another file',
 };
 
@@ -47,6 +48,7 @@ export function changeText(
 ): string {
   const where = `${at(about.start)} to ${at(about.end)}`;
   if (kind === 'moved') return `${where}: moved${to ? ` ${to.side} ${at(to.at)}` : ''}`;
+  if (kind === 'picture') return `${where}: ${name ?? 'another picture'} is seen`;
   const frames = (count: number) => counted(Math.abs(count), 'frame', 'frames');
   const sides = [
     after !== 0 && `${frames(after)} ${after < 0 ? 'tighter ' : ''}after words`,

@@ -8,7 +8,7 @@ export function stepsOf(
   proposals: readonly DecidedProposal[],
   { frame, tolerance }: { readonly frame: Seconds; readonly tolerance: Seconds },
 ): Step[] {
-  const { kind, about, to } = change;
+  const { kind, about, to, angle } = change;
   const out = () =>
     proposals.filter(({ verdict, treatment }) => verdict === 'out' && (treatment === 'remove' || treatment === 'shorten'));
   switch (kind) {
@@ -24,6 +24,8 @@ export function stepsOf(
       return [{ type: 'cut', about: rounded(about) }];
     case 'moved':
       return to ? [{ type: 'move', about: rounded(about), to: toMillis(to.at), side: to.side }] : [];
+    case 'picture':
+      return [{ type: 'angle', about: rounded(about), angle: angle ?? '' }];
     default:
       return [];
   }

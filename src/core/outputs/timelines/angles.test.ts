@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { AngleStretch } from '../../decisions/angles.ts';
+import { type AngleStretch, withAngle } from '../../decisions/angles.ts';
 import { DEFAULT_SETTINGS } from '../../detect/settings.ts';
 import { programmeOf } from '../../programme/programme.ts';
 import { overlapOf } from '../../time/range.ts';
@@ -176,6 +176,27 @@ describe('several cameras on a timeline', () => {
           expect(format.read([format.write(plan)[0]?.text ?? ''], plan.rate).events.map(({ angle }) => angle)).toEqual(
             plan.events.map(({ angle }) => angle),
           );
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('that an editor chose otherwise come back as decisions that show the same here', () => {
+    fc.assert(
+      fc.property(sides, stretches, stretches, increasing(2), (side, angles, chosen, cuts) => {
+        const plan = planOf(side, angles, cuts);
+        const theirs = planOf(side, chosen, cuts);
+        for (const format of [xml, otio, edl]) {
+          const texts = format.write(theirs).map(({ text }) => text);
+          const read = readEdited(texts, `bench.${format.id}`, plan);
+          const { changes } = compare(plan, read, []);
+          expect(changes.filter(({ kind }) => kind !== 'picture')).toEqual([]);
+          const steps = changes.flatMap(({ steps }) => steps).flatMap((step) => (step.type === 'angle' ? [step] : []));
+          expect(steps).toHaveLength(changes.length);
+          const after = steps.reduce<readonly AngleStretch[]>((all, { about, angle }) => withAngle(all, about, angle), angles);
+          const left = compare(planOf(side, after, cuts), read, []).changes.filter(({ about }) => about.end - about.start > 0.1);
+          expect([format.id, left]).toEqual([format.id, []]);
+        }
       }),
       { numRuns: 60 },
     );
