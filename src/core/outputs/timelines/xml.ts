@@ -77,17 +77,23 @@ interface Picture {
   readonly id: string;
 }
 const OWN: Picture = { picture: 0, id: 'p' };
+/** A track among all, and what a link to it says besides. */
+interface Linked {
+  readonly track: Channel | Picture;
+  readonly id: string;
+  readonly group: string;
+}
 const isPicture = (track: Channel | Picture): track is Picture => 'picture' in track;
 
 class SequenceWriter {
   private readonly rateText: string;
   private readonly defined = new Set<string>();
-  /** by the key of what carries them */
-  private readonly sides = new Map<string, string[]>();
-  private readonly linked: (readonly (readonly [id: string, text: string])[])[] = [];
   private readonly names = new Map<string, string>();
   private readonly channels: readonly Channel[];
   private readonly pictures: readonly Picture[];
+  /** all of these in their order */
+  private readonly tracks: readonly Linked[];
+  private readonly has: Uint8Array;
 
   constructor(private readonly plan: FramePlan) {
     this.rateText = rateText(plan.rate);
@@ -105,6 +111,16 @@ class SequenceWriter {
         tracks: [],
       })),
     );
+    const pictures = plan.media.hasVideo ? this.pictures : [];
+    this.tracks = [
+      ...pictures.map((track) => ({ track, id: track.id, group: '' })),
+      ...this.channels.map((track) => ({
+        track,
+        id: track.id,
+        group: track.pair > 0 ? `<groupindex>${track.pair}</groupindex>` : '',
+      })),
+    ];
+    this.has = this.linked();
   }
 
   text(): string {
@@ -147,25 +163,25 @@ class SequenceWriter {
     ]);
     return element('video', [
       element('format', [sample]),
-      ...this.pictures.map((track) => element('track', [...this.shown(track), ...leaves({ enabled: 'TRUE', locked: 'FALSE' })])),
+      ...this.pictures.map((track) => element('track', inARow(this.shown(track), leaves({ enabled: 'TRUE', locked: 'FALSE' })))),
       ...(removed === 'disabled'
-        ? [element('track', [...this.removedClips(OWN), leaf('enabled', 'TRUE'), leaf('locked', 'FALSE')])]
+        ? [element('track', inARow(this.removedClips(OWN), leaves({ enabled: 'TRUE', locked: 'FALSE' })))]
         : []),
     ]);
   }
 
-  private shown(track: Picture): string[] {
+  private *shown(track: Picture): Generator<string> {
     const { events } = this.plan;
     // Where one picture goes over into the next is said on the track on which it is seen.
     const dissolveOf = (event: TimelineEvent | undefined) =>
       event && (event.angle ?? 0) === track.picture ? event.dissolve : undefined;
-    return events.flatMap((event, k) => {
+    for (const [k, event] of events.entries()) {
       const isHole = event.hole && track.picture === 0;
-      if (event.off || (!isHole && !pictureOn(this.plan, event, track.picture))) return [];
+      if (event.off || (!isHole && !pictureOn(this.plan, event, track.picture))) continue;
       const before = dissolveOf(event);
-      const clip = this.clip(track, event, k, { before, after: dissolveOf(events[k + 1]) });
-      return before ? [this.transition(event.recordIn, before, DISSOLVE), clip] : [clip];
-    });
+      if (before) yield this.transition(event.recordIn, before, DISSOLVE);
+      yield this.clip(track, event, k, before, dissolveOf(events[k + 1]));
+    }
   }
 
   private audio(): string {
@@ -176,44 +192,39 @@ class SequenceWriter {
     return element('audio', [
       leaf('numOutputChannels', 2),
       element('format', [sample]),
-      ...this.channels.map((one) => element('track', [...this.soundItems(one), ...tail(one)])),
+      ...this.channels.map((one) => element('track', inARow(this.soundItems(one), tail(one)))),
       ...(removed === 'disabled'
         ? this.channels
             .filter(({ cleaned }) => !cleaned)
-            .map((one) => element('track', [...this.removedClips(one), ...tail(one)]))
+            .map((one) => element('track', inARow(this.removedClips(one), tail(one))))
         : []),
     ]);
   }
 
-  private soundItems(channel: Channel): string[] {
+  private *soundItems(channel: Channel): Generator<string> {
     const { plan } = this;
     const hasFades = crossfadeFrames(plan) >= 2;
     const fades = hasFades ? plan.events.map((_, k) => fadeBefore(plan, k, channel.stream)) : [];
-    return plan.events.flatMap((event, k) => {
+    for (const [k, event] of plan.events.entries()) {
       const isKept = hasSound(plan, event, channel.stream);
       // What is neither seen nor heard has to stand somewhere: the first track of sound keeps it, switched off.
       const stands = !plan.media.hasVideo && channel === this.channels[0] && !event.off;
-      if (!isKept && !(stands && (event.hole || event.sound === 'mute'))) return [];
+      if (!isKept && !(stands && (event.hole || event.sound === 'mute'))) continue;
       const fade = fades[k];
-      const clip = this.clip(channel, event, k, { before: fade, after: fades[k + 1] });
-      return fade ? [this.transition(event.recordIn, fade, CROSS_FADE), clip] : [clip];
-    });
+      if (fade) yield this.transition(event.recordIn, fade, CROSS_FADE);
+      yield this.clip(channel, event, k, fade, fades[k + 1]);
+    }
   }
 
-  private removedClips(track: Channel | Picture): string[] {
-    return this.plan.events.map((event, k) => {
+  private *removedClips(track: Channel | Picture): Generator<string> {
+    for (const [k, event] of this.plan.events.entries()) {
       const has = isPicture(track) ? !event.blind : isRecorded(this.plan, event, track.stream);
-      return event.off && has ? this.clip(track, event, k) : '';
-    });
+      if (event.off && has) yield this.clip(track, event, k);
+    }
   }
 
-  private clip(
-    track: Channel | Picture,
-    event: TimelineEvent,
-    k: number,
-    fades: { before?: number | undefined; after?: number | undefined } = {},
-  ): string {
-    const { before, after } = fades;
+  /** @param before frames on either side of its start in which it fades in, and @param after of its end, if it fades */
+  private clip(track: Channel | Picture, event: TimelineEvent, k: number, before?: number, after?: number): string {
     const name = track.id;
     const speed = speedOf(event);
     const closer = isPicture(track) ? event.closer : undefined;
@@ -221,13 +232,15 @@ class SequenceWriter {
     const isOver = isPicture(track) && track.picture > 0 && track.picture !== event.angle;
     const isAt = before === undefined && after === undefined;
     const isPlain = speed === 1 && isAt && !event.hole && !event.sound && !event.off && !closer && !isOver;
-    const links = this.links(event, k, name);
+    const links = this.links(k, name);
     const source = sourceOf(this.plan, event);
     const own = source.carriers[0] as Carrier;
     const carrier = isPicture(track) ? (pictureOn(this.plan, event, track.picture) ?? own) : carrierOf(source, track);
     if (isPlain) {
       const channel = isPicture(track) ? '' : this.sourceTrack(event, track, carrier);
-      return `<clipitem id="${name}${k + 1}">${this.plainSides(event, k, carrier)}${this.file(event.source ?? 0, carrier)}${channel}${links}</clipitem>\n`;
+      const { sourceIn, sourceOut } = inCarrier(carrier, event);
+      const sides = `<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${sourceIn}</in><out>${sourceOut}</out>`;
+      return `<clipitem id="${name}${k + 1}">${this.nameOf(carrier.media.name)}<duration>${carrier.length}</duration>${this.rateText}${sides}${this.file(event.source ?? 0, carrier)}${channel}${links}</clipitem>\n`;
     }
     const { media, length: whole } = carrier;
     const carried = inCarrier(carrier, event);
@@ -259,18 +272,6 @@ class SequenceWriter {
     );
   }
 
-  /** Most clips are plain, and all tracks hold the same ones: what they have in common is written once. */
-  private plainSides(event: TimelineEvent, k: number, carrier: Carrier): string {
-    const sides = this.sides.get(carrier.key) ?? [];
-    this.sides.set(carrier.key, sides);
-    const known = sides[k];
-    if (known !== undefined) return known;
-    const { sourceIn, sourceOut } = inCarrier(carrier, event);
-    const text = `${this.nameOf(carrier.media.name)}<duration>${carrier.length}</duration>${this.rateText}<start>${event.recordIn}</start><end>${event.recordOut}</end><in>${sourceIn}</in><out>${sourceOut}</out>`;
-    sides[k] = text;
-    return text;
-  }
-
   private nameOf(name: string): string {
     const known = this.names.get(name) ?? leaf('name', name);
     this.names.set(name, known);
@@ -286,26 +287,28 @@ class SequenceWriter {
   }
 
   /** The others of one event, picture and sounds, which are moved and cut together with it. */
-  private links(event: TimelineEvent, k: number, self: string): string {
-    const known = this.linked[k] ?? this.linkedTo(event, k);
-    this.linked[k] = known;
-    return known.length < 2 ? '' : known.map(([id, text]) => (id === self ? '' : text)).join('');
+  private links(k: number, self: string): string {
+    const { tracks, has } = this;
+    let links = '';
+    for (const [t, { id, group }] of tracks.entries())
+      if (id !== self && has[k * tracks.length + t]) links += `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`;
+    return links;
   }
 
-  private linkedTo(event: TimelineEvent, k: number): readonly (readonly [id: string, text: string])[] {
-    const { media } = this.plan;
-    const linked: (readonly [string, string])[] = [];
-    if (media.hasVideo)
-      for (const { id, picture } of this.pictures)
-        if (pictureOn(this.plan, event, picture) || (event.hole && picture === 0))
-          linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref></link>`]);
-    for (const { id, pair, stream, cleaned } of this.channels) {
-      if (cleaned && event.off) continue;
-      const has = event.off ? isRecorded(this.plan, event, stream) : hasSound(this.plan, event, stream);
-      const group = pair > 0 ? `<groupindex>${pair}</groupindex>` : '';
-      if (has) linked.push([id, `<link><linkclipref>${id}${k + 1}</linkclipref>${group}</link>`]);
-    }
-    return linked;
+  /** On which of the tracks each event has a clip that is linked with the others: a row of all tracks for each event. */
+  private linked(): Uint8Array {
+    const { plan, tracks } = this;
+    const has = new Uint8Array(plan.events.length * tracks.length);
+    for (const [k, event] of plan.events.entries())
+      for (const [t, { track }] of tracks.entries()) {
+        const isLinked = isPicture(track)
+          ? pictureOn(plan, event, track.picture) !== undefined || (event.hole && track.picture === 0)
+          : event.off
+            ? !track.cleaned && isRecorded(plan, event, track.stream)
+            : hasSound(plan, event, track.stream);
+        if (isLinked) has[k * tracks.length + t] = 1;
+      }
+    return has;
   }
 
   private file(index: number, { key, media, start, length }: Carrier): string {
@@ -361,6 +364,11 @@ class SequenceWriter {
       element('effect', [...leaves(effect)]),
     ]);
   }
+}
+
+function* inARow(clips: Iterable<string>, others: readonly string[]): Generator<string> {
+  yield* clips;
+  yield* others;
 }
 
 /** Effects as the published format names them. */

@@ -14,8 +14,22 @@ export const leaf = (name: string, value: string | number): string =>
 export const leaves = (values: Readonly<Record<string, string | number>>): string[] =>
   Object.entries(values).map(([name, value]) => leaf(name, value));
 
-/** An element that holds others; those with an identifier stand on a line of their own. */
-export const element = (name: string, children: readonly string[], id?: string): string =>
-  id === undefined
-    ? `<${name}>${children.join('')}</${name}>`
-    : `<${name} id="${escapedXml(id)}">${children.join('')}</${name}>\n`;
+/** Texts that are joined at once. */
+const AT_ONCE = 64;
+
+/**
+ * An element that holds others; those with an identifier stand on a line of their own. Many texts are joined a few at a time as they come,
+ * so that neither all of them nor all that they were put together from are held at once.
+ */
+export function element(name: string, children: Iterable<string>, id?: string): string {
+  let text = id === undefined ? `<${name}>` : `<${name} id="${escapedXml(id)}">`;
+  let some: string[] = [];
+  for (const child of children) {
+    some.push(child);
+    if (some.length < AT_ONCE) continue;
+    text += some.join('');
+    some = [];
+  }
+  text += some.join('');
+  return id === undefined ? `${text}</${name}>` : `${text}</${name}>\n`;
+}
