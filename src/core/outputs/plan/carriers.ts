@@ -181,17 +181,47 @@ export function shownAngles(angles: readonly AngleStretch[], files: readonly Pla
   );
 }
 
-/** Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends. */
+/**
+ * Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends, or has drifted by another frame: from
+ * there on it is taken from a frame sooner or later, so that it is never more than half of one out of sync, however long nothing is cut.
+ */
 export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frames): Frames[] {
   const edges = carriers
     .slice(1)
-    .flatMap((carrier) => [0, carrier.length, carrier.pictureLength].map((frame) => recordingFrame(carrier, frame)));
+    .flatMap((carrier) => [
+      ...[0, carrier.length, carrier.pictureLength].map((frame) => recordingFrame(carrier, frame)),
+      ...slipsWithin(carrier, from, to),
+    ]);
   return [...new Set(edges)].filter((edge) => edge > from && edge < to).sort((a, b) => a - b);
 }
 
-/** The frame of the recording that a frame of a carrier is at. */
-export function recordingFrame(carrier: Pick<Carrier, 'offset' | 'drift'>, frame: number): Frames {
+/** Frames of the recording at which the nearest frame of a file is one more, or one less, ahead than before. */
+function slipsWithin(carrier: Carrier, from: number, to: number): Frames[] {
+  const { drift, offset } = carrier;
+  if (drift === 0) return [];
+  const ahead = (frame: number) => frameIn(carrier, frame) - frame;
+  const slips: Frames[] = [];
+  const [least, most] = [ahead(from), ahead(to)].sort((a, b) => a - b) as [number, number];
+  for (let step = least; step < most; step++) {
+    const near = Math.round((step + 0.5 + offset * (1 + drift)) / drift);
+    const slip = [near - 1, near, near + 1].find((frame) => ahead(frame) !== ahead(frame - 1));
+    // Of a slow file two frames of the recording are at one: behind both, a clip tells by its start which it begins with.
+    if (slip !== undefined) slips.push(frames(drift < 0 ? slip + 1 : slip));
+  }
+  return slips;
+}
+
+/**
+ * The frame of the recording that a frame of a carrier is at.
+ * @param wanted which of two is meant, where a slow file has one frame for both
+ */
+export function recordingFrame(
+  carrier: Pick<Carrier, 'offset' | 'drift'>,
+  frame: number,
+  wanted: (frame: number) => boolean = () => true,
+): Frames {
   const near = Math.round(frame / (1 + carrier.drift) + carrier.offset);
   // Rounded one way and the other the two may be a frame apart.
-  return frames([near, near - 1, near + 1].find((one) => frameIn(carrier, one) === frame) ?? near);
+  const found = [near, near - 1, near + 1].filter((one) => frameIn(carrier, one) === frame);
+  return frames(found.find(wanted) ?? found[0] ?? near);
 }

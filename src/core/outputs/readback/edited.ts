@@ -63,6 +63,10 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
       carriers.map(({ reel }) => reel),
     ),
   );
+  const isSameRate = formatRate(rate) === formatRate(plan.rate);
+  const starts: Starts = sources.map(
+    (_, k) => new Set(isSameRate ? plan.events.filter(({ source = 0 }) => source === k).map(({ sourceIn }) => sourceIn) : []),
+  );
   const matched = read.files.map((file) => matchOf(file, sources, read.files.length));
   const events: TimelineEvent[] = [];
   const foreign: Foreign[] = [];
@@ -74,19 +78,19 @@ export function readEdited(texts: readonly string[], fileName: string, plan: Fra
         recordIn: frames(Math.round(clip.recordIn)),
         recordOut: frames(Math.round(clip.recordOut)),
       });
-    else events.push(eventOf(clip, read.files[clip.file as number] as ReadFile, source));
+    else events.push(eventOf(clip, read.files[clip.file as number] as ReadFile, source, starts));
   }
   const pictures = read.clips.flatMap((clip): SeenPicture[] => {
     const isSeen = clip.enabled && !clip.hole && (clip.kind === 'picture' || clip.kind === 'both');
     const own = isSeen && clip.file !== undefined ? matched[clip.file] : undefined;
     if (!own?.carrier.media.hasVideo || picturesOf(sources[own.source] as PlannedSource).length < 2) return [];
-    const event = eventOf(clip, read.files[clip.file as number] as ReadFile, own);
+    const event = eventOf(clip, read.files[clip.file as number] as ReadFile, own, starts);
     return [{ about: clockRange({ rate, sources }, event), angle: own.carrier.id, name: own.carrier.media.name }];
   });
   // Where none of the files that ran together has sound, what is seen is all there is.
   for (const clip of seenClips(read)) {
     const source = clip.file === undefined ? undefined : matched[clip.file];
-    const event = source && eventOf(clip, read.files[clip.file as number] as ReadFile, source);
+    const event = source && eventOf(clip, read.files[clip.file as number] as ReadFile, source, starts);
     if (event && !isRecorded({ sources }, event)) events.push(event);
   }
   if (events.length === 0)
@@ -133,6 +137,9 @@ interface Matched {
   readonly carrier: Carrier;
 }
 
+/** Frames of each recording. */
+type Starts = readonly ReadonlySet<number>[];
+
 /** What is seen at its own speed. */
 const seenClips = ({ clips }: ReadTimeline): ReadClip[] =>
   clips.filter(
@@ -172,13 +179,14 @@ function lastPart(location: string | undefined): string {
   }
 }
 
-function eventOf(clip: ReadClip, file: ReadFile, { source, carrier }: Matched): TimelineEvent {
+/** @param starts frames at which events of that recording began when they were handed over */
+function eventOf(clip: ReadClip, file: ReadFile, { source, carrier }: Matched, starts: Starts): TimelineEvent {
   const { start, length } = carrier;
   const counted = Math.round(clip.sourceIn);
   // A timeline that does not say where its files begin counts by their own timecode, unless that lies behind.
   const isAbsolute = file.start === undefined ? counted >= start : counted >= length && counted >= start;
   const own = isAbsolute ? counted - start : counted;
-  const sourceIn = recordingFrame(carrier, own);
+  const sourceIn = recordingFrame(carrier, own, (frame) => starts[source]?.has(frame) ?? false);
   const sourceOut = sourceIn + Math.round(clip.sourceOut - clip.sourceIn);
   const isSilent = clip.kind === 'picture' || clip.kind === 'neither';
   const sound = clip.sound ?? (isSilent && sourceOut - sourceIn !== clip.recordOut - clip.recordIn ? 'mute' : undefined);

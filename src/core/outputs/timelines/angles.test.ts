@@ -4,6 +4,7 @@ import { type AngleStretch, withAngle } from '../../decisions/angles.ts';
 import { DEFAULT_SETTINGS } from '../../detect/settings.ts';
 import { programmeOf } from '../../programme/programme.ts';
 import { overlapOf } from '../../time/range.ts';
+import { frames } from '../../time/rate.ts';
 import { picturesOf } from '../plan/carriers.ts';
 import { type FramePlan, sourceOf, type TimelineEvent } from '../plan/framePlan.ts';
 import { withLooks } from '../plan/looks.ts';
@@ -73,9 +74,14 @@ const increasing = (least: number) =>
   fc
     .uniqueArray(fc.integer({ min: 1, max: LENGTH * 1000 - 1 }), { minLength: least, maxLength: 14 })
     .map((moments) => moments.sort((a, b) => a - b).map((moment) => moment / 1000));
-const stretches = increasing(2).map((edges) =>
-  edges.slice(1).flatMap((end, k) => (k % 2 === 0 ? [{ start: edges[k] as number, end, angle: 'side' }] : [])),
-);
+const stretchesOf = (edges: readonly number[]) =>
+  edges.slice(1).flatMap((end, k) => (k % 2 === 0 ? [{ start: edges[k] as number, end, angle: 'side' }] : []));
+const stretches = increasing(2).map(stretchesOf);
+/** Moments far enough from each other, and from those of another offset, that nothing is too short to be seen. */
+const apart = (offset: number) =>
+  fc
+    .uniqueArray(fc.integer({ min: 1, max: LENGTH - 1 }), { minLength: 2, maxLength: 14 })
+    .map((moments) => moments.sort((a, b) => a - b).map((moment) => moment + offset));
 
 interface Clip {
   readonly name: string;
@@ -144,7 +150,9 @@ describe('several cameras on a timeline', () => {
           for (const { name, recordIn, length, sourceIn } of over) {
             const event = plan.events.find((one) => one.recordIn === recordIn) as TimelineEvent;
             expect([name, length]).toEqual(['side.mov', event.recordOut - event.recordIn]);
-            expect(Math.abs(sourceIn - isAt(side, event))).toBeLessThanOrEqual(0.5 + 1e-6);
+            expect(Math.abs(sourceIn - isAt(side, event))).toBeLessThanOrEqual(0.501);
+            const last = isAt(side, { ...event, sourceIn: frames(event.sourceOut - 1) });
+            expect(Math.abs(sourceIn + length - 1 - last)).toBeLessThanOrEqual(0.501);
             expect(sourceIn).toBeGreaterThanOrEqual(0);
             expect(sourceIn + length).toBeLessThanOrEqual(Math.floor(side.length * perSecond + 1e-6));
           }
@@ -154,7 +162,8 @@ describe('several cameras on a timeline', () => {
           const chosen = angles.reduce((sum, stretch) => sum + overlapOf(stretch, timeOf(event)), 0);
           const share = chosen / ((event.sourceOut - event.sourceIn) / perSecond);
           const from = isAt(side, event);
-          const has = from >= 0.5 && from + event.sourceOut - event.sourceIn <= side.length * perSecond - 1.5;
+          const until = isAt(side, { ...event, sourceIn: event.sourceOut });
+          const has = from >= 0.5 && until <= Math.floor(side.length * perSecond) - 0.5;
           const isLong = event.sourceOut - event.sourceIn > 8;
           if (isLong && (event.angle === 1 || has)) expect(event.angle === 1).toBe(share > 0.5);
         }
@@ -183,7 +192,8 @@ describe('several cameras on a timeline', () => {
 
   it('that an editor chose otherwise come back as decisions that show the same here', () => {
     fc.assert(
-      fc.property(sides, stretches, stretches, increasing(2), (side, angles, chosen, cuts) => {
+      fc.property(sides, apart(0.2), apart(0.4), apart(0.7), (side, before, after, cuts) => {
+        const [angles, chosen] = [stretchesOf(before), stretchesOf(after)];
         const plan = planOf(side, angles, cuts);
         const theirs = planOf(side, chosen, cuts);
         for (const format of [xml, otio, edl]) {
@@ -193,8 +203,11 @@ describe('several cameras on a timeline', () => {
           expect(changes.filter(({ kind }) => kind !== 'picture')).toEqual([]);
           const steps = changes.flatMap(({ steps }) => steps).flatMap((step) => (step.type === 'angle' ? [step] : []));
           expect(steps).toHaveLength(changes.length);
-          const after = steps.reduce<readonly AngleStretch[]>((all, { about, angle }) => withAngle(all, about, angle), angles);
-          const left = compare(planOf(side, after, cuts), read, []).changes.filter(({ about }) => about.end - about.start > 0.1);
+          const decided = steps.reduce<readonly AngleStretch[]>((all, { about, angle }) => withAngle(all, about, angle), angles);
+          // Rounded to frames, and of those to milliseconds, an edge may be a frame off.
+          const left = compare(planOf(side, decided, cuts), read, []).changes.filter(
+            ({ about }) => about.end - about.start > 0.06,
+          );
           expect([format.id, left]).toEqual([format.id, []]);
         }
       }),

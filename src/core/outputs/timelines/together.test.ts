@@ -115,13 +115,18 @@ describe('a file that ran together with the recording', () => {
           for (const { recordIn, length, sourceIn } of clips) {
             const event = plan.events.find((one) => one.recordIn === recordIn) as TimelineEvent;
             expect(length).toBe(event.recordOut - event.recordIn);
-            expect(Math.abs(sourceIn - isAt(beside, event, perSecond))).toBeLessThanOrEqual(0.5 + 1e-6);
+            const [start, end] = [
+              isAt(beside, event, perSecond),
+              isAt(beside, { ...event, sourceIn: frames(event.sourceOut - 1) }, perSecond),
+            ];
+            expect(Math.abs(sourceIn - start)).toBeLessThanOrEqual(0.501);
+            expect(Math.abs(sourceIn + length - 1 - end)).toBeLessThanOrEqual(0.501);
             expect(sourceIn).toBeGreaterThanOrEqual(0);
             expect(sourceIn + length).toBeLessThanOrEqual(whole);
           }
           const reached = plan.events.filter((event) => {
             const from = isAt(beside, event, perSecond);
-            return from >= 1 && from + event.sourceOut - event.sourceIn <= whole - 1;
+            return from >= 0.5 && isAt(beside, { ...event, sourceIn: event.sourceOut }, perSecond) <= whole - 0.5;
           });
           const missing = reached.filter(({ recordIn }) => !clips.some((clip) => clip.recordIn === recordIn));
           expect([format.id, missing]).toEqual([format.id, []]);
