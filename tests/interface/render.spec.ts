@@ -250,9 +250,13 @@ const latest = async (app: App, id: string): Promise<Row> => (await app.json(`/a
 
 test('a render is stopped near its end, goes on after a kill, and says when its recording is gone', async ({ page, app }) => {
   const id = await openFinish(page, app);
-  const ask = (choices: object, episode = id) => app.json(`/api/episodes/${episode}/renders`, 'POST', { choices });
+  const ask = (choices: object, episode = id, scope = {}) =>
+    app.json(`/api/episodes/${episode}/renders`, 'POST', { choices, scope });
   const share = async () => (await latest(app, id)).job?.progress ?? 0;
-  await ask({ format: 'mp4', size: '720', quality: 'small' });
+  // More than one segment of it: what is finished is finished by segments.
+  const range = { id: randomUUID(), type: 'section', section: randomUUID(), about: { start: 20, end: 100 }, values: {} };
+  await app.json(`/api/episodes/${id}/decisions`, 'POST', { events: [range] });
+  await ask({ format: 'mp4', size: '720', quality: 'small' }, id, { range: range.section });
   await expect.poll(share, { timeout: 240_000, intervals: [100] }).toBeGreaterThan(0.8);
   const { id: render } = await latest(app, id);
   const job = (await app.json(`/api/episodes/${id}/renders`)).renders[0].job.id;
@@ -268,6 +272,9 @@ test('a render is stopped near its end, goes on after a kill, and says when its 
   const whole = await fetched(page, app, id);
   expect(Math.abs(Number(probed(whole.path).format.duration) - whole.length)).toBeLessThan(0.1);
   await app.json(`/api/renders/${render}`, 'DELETE');
+  await app.json(`/api/episodes/${id}/decisions`, 'POST', {
+    events: [{ id: randomUUID(), type: 'unmark', section: range.section }],
+  });
 
   const path = join(app.mediaFolder, 'lamp.wav');
   const talk = "flite=text='The lamp is lit. The fog comes in from the west.':voice=slt";
