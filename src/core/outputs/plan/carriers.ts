@@ -181,29 +181,31 @@ export function shownAngles(angles: readonly AngleStretch[], files: readonly Pla
   );
 }
 
+/** A file that is counted in samples is let drift so far: it would else be taken from another one twice a second. */
+const MOST_DRIFT: Seconds = 0.02;
+
 /**
  * Frames of a recording, within a stretch of it, at which one of the files beside it begins or ends, or has drifted by another frame: from
  * there on it is taken from a frame sooner or later, so that it is never more than half of one out of sync, however long nothing is cut.
  */
-export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frames): Frames[] {
-  const edges = carriers
-    .slice(1)
-    .flatMap((carrier) => [
-      ...[0, carrier.length, carrier.pictureLength].map((frame) => recordingFrame(carrier, frame)),
-      ...slipsWithin(carrier, from, to),
-    ]);
+export function edgesWithin({ carriers }: PlannedSource, from: Frames, to: Frames, { num, den }: FrameRate): Frames[] {
+  const step = Math.max(1, Math.floor((MOST_DRIFT * num) / den));
+  const edges = carriers.slice(1).flatMap((carrier) => {
+    const ends = [carrier.length, carrier.pictureLength].flatMap((end) => (step > 1 ? [end, end - step] : [end]));
+    return [...[0, ...ends].map((frame) => recordingFrame(carrier, frame)), ...slipsWithin(carrier, from, to, step)];
+  });
   return [...new Set(edges)].filter((edge) => edge > from && edge < to).sort((a, b) => a - b);
 }
 
-/** Frames of the recording at which the nearest frame of a file is one more, or one less, ahead than before. */
-function slipsWithin(carrier: Carrier, from: number, to: number): Frames[] {
+/** Frames of the recording at which the nearest frame of a file is a step more, or one less, ahead than before. */
+function slipsWithin(carrier: Carrier, from: number, to: number, step: number): Frames[] {
   const { drift, offset } = carrier;
   if (drift === 0) return [];
   const ahead = (frame: number) => frameIn(carrier, frame) - frame;
   const slips: Frames[] = [];
   const [least, most] = [ahead(from), ahead(to)].sort((a, b) => a - b) as [number, number];
-  for (let step = least; step < most; step++) {
-    const near = Math.round((step + 0.5 + offset * (1 + drift)) / drift);
+  for (let before = least; before < most; before += step) {
+    const near = Math.round((before + 0.5 + offset * (1 + drift)) / drift);
     const slip = [near - 1, near, near + 1].find((frame) => ahead(frame) !== ahead(frame - 1));
     // Of a slow file two frames of the recording are at one: behind both, a clip tells by its start which it begins with.
     if (slip !== undefined) slips.push(frames(drift < 0 ? slip + 1 : slip));

@@ -370,7 +370,7 @@ function partedAtPictureEnd(span: Span, sources: readonly PlannedSource[], rate:
 function partedAtFileEdges(span: Span, sources: readonly PlannedSource[], rate: FrameRate): Span[] {
   const source = sources[span.source] as PlannedSource;
   if (source.carriers.length < 2 || span.hole || span.rate !== 1) return [span];
-  const edges = [span.from, ...edgesWithin(source, span.from, span.to), span.to];
+  const edges = [span.from, ...edgesWithin(source, span.from, span.to, rate), span.to];
   const { start, end } = span.meant;
   const moments = edges.map((edge) => Math.max(start, Math.min(end, source.place + framesToSeconds(edge, rate))));
   return edges.slice(1).map((to, k) => ({

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { DEFAULT_SETTINGS } from '../../detect/settings.ts';
 import { programmeOf } from '../../programme/programme.ts';
 import { frames } from '../../time/rate.ts';
-import { frameIn, recordingFrame } from '../plan/carriers.ts';
+import { frameIn, holds, recordingFrame } from '../plan/carriers.ts';
 import type { FramePlan, TimelineEvent } from '../plan/framePlan.ts';
 import { planOne } from '../plan/made.test-help.ts';
 import { type HandoffMedia, locatedMedia } from '../plan/media.ts';
@@ -160,6 +160,16 @@ describe('a file that ran together with the recording', () => {
       'file:///Watch/day/bench.mov',
       'file:///Watch/sound/b.wav',
     ]);
+  });
+
+  it('is counted in samples without an event for each that it drifts by', () => {
+    const plan = planOf({ place: 10, drift: 4e-5, length: 500 }, true, [], '48000/1');
+    // Two hundredths of a second in five hundred seconds at 40 millionths, and where it begins and ends.
+    expect(plan.events.length).toBeLessThan(8);
+    const [, carrier] = plan.sources[0]?.carriers ?? [];
+    const held = plan.events.filter((event) => carrier && holds(carrier, event));
+    const seconds = held.reduce((sum, { sourceIn, sourceOut }) => sum + (sourceOut - sourceIn) / 48_000, 0);
+    expect(seconds).toBeGreaterThan(499.9);
   });
 
   it('crosses from thread to thread as it is', () => {
