@@ -267,12 +267,15 @@ function spansOf(pieces: readonly Piece[], sources: readonly PlannedSource[], ra
     const isSplit = follows && piece.start <= last.meant.end + CLOCK_SLACK;
     if (plain && follows && !isSplit && last.rate === 1 && !last.hole && from <= last.to) {
       vanished++;
-      spans[spans.length - 1] = {
-        ...last,
-        to: frames(Math.max(last.to, to)),
-        meant: { start: last.meant.start, end: piece.end },
-      };
-      continue;
+      // What is seen by another picture begins there all the same.
+      if (last.angle === piece.angle) {
+        spans[spans.length - 1] = {
+          ...last,
+          to: frames(Math.max(last.to, to)),
+          meant: { start: last.meant.start, end: piece.end },
+        };
+        continue;
+      }
     }
     const begin = frames(follows ? Math.max(from, last.to) : from);
     const { hole, sound, angle } = piece;

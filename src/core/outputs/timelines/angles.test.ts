@@ -215,6 +215,16 @@ describe('several cameras on a timeline', () => {
     );
   });
 
+  it('begin where they were chosen, though the cut there is shorter than a frame', () => {
+    const plan = planOf(
+      { place: 0, drift: 0, length: 400, heard: false },
+      [{ start: 0.002, end: 0.016, angle: 'side' }],
+      [0.015, 0.019],
+    );
+    const seen = plan.events.filter(({ angle }) => angle === 1).map(({ sourceIn, sourceOut }) => [sourceIn, sourceOut]);
+    expect(seen).toEqual([[0, 1]]);
+  });
+
   it('have a line for the picture and one for the sound in an edit decision list', () => {
     const plan = planOf({ place: -5, drift: 0, length: 400, heard: false }, [{ start: 20, end: 30, angle: 'side' }], []);
     const [list] = edl.write(plan).map(({ text }) => text);
