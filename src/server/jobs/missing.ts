@@ -18,6 +18,8 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
   if (!row) return;
   const medium = await withoutLost(trx, mediumOf(row));
   if (medium.proxy === 'pending') await enqueue(trx, 'proxy', mediaId);
+  // What is only seen, beside a recording, is not measured.
+  if (medium.facts.audio.length === 0) return;
   for (const job of MEASURE_JOB_NAMES) {
     const isWanted = !specOfJob(job).ofPicture || medium.facts.video !== undefined;
     if (isWanted && !isMeasured(medium, job) && !isWaiting(medium, job)) await enqueue(trx, job, mediaId);
