@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react';
+import { api } from '../api.ts';
 import { angleAt, picturesAt } from '../episode/session/angles.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { showAngle } from './choosePicture.ts';
@@ -52,7 +53,12 @@ export function AngleBar() {
         <p className="quiet">
           {late.state === 'pending'
             ? 'It is being made ready for this browser.'
-            : 'It cannot be shown here, but is rendered and handed over.'}
+            : 'It cannot be shown here, but is rendered and handed over. '}
+          {late.state === 'failed' && (
+            <button type="button" className="link" onClick={() => void api.retry(model.id).then(() => model.refresh())}>
+              Try again
+            </button>
+          )}
         </p>
       )}
     </fieldset>

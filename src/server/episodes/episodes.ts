@@ -4,7 +4,7 @@ import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { optionsOf } from '../handoff/options.ts';
-import { latestJobs } from '../jobs/jobs.ts';
+import { enqueue, latestJobs } from '../jobs/jobs.ts';
 import { enqueueMissing, noticeLost } from '../jobs/missing.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { notFound } from '../refusal.ts';
@@ -105,6 +105,12 @@ export async function renameEpisode(id: string, title: string): Promise<void> {
 export async function retryEpisode(id: string): Promise<void> {
   const { recordings } = await findEpisode(id);
   await db.transaction(async (trx) => {
-    for (const { medium } of recordings) await enqueueMissing(trx, medium.id);
+    for (const { medium } of recordings) {
+      await enqueueMissing(trx, medium.id);
+      for (const { id } of anglesIn(medium.facts)) {
+        const angle = await findMedium(id, trx).catch(() => undefined);
+        if (angle?.proxy === 'pending') await enqueue(trx, 'proxy', id);
+      }
+    }
   });
 }
