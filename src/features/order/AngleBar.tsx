@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { api } from '../api.ts';
-import { angleAt, picturesAt } from '../episode/session/angles.ts';
+import { angleAt, anglesOf, picturesAt } from '../episode/session/angles.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { showAngle } from './choosePicture.ts';
 
@@ -29,6 +29,7 @@ export function AngleBar() {
   const seen = angleAt({ decisions }, moment);
   const where = selection ? 'in the selection' : 'from here on';
   const late = pictures.find(({ angle, state }) => angle === seen && (state === 'pending' || state === 'failed'));
+  const isBeyond = seen !== '' && angleAt({ decisions: { angles: anglesOf({ detail, decisions }) } }, moment) !== seen;
   return (
     <fieldset
       className="flex flex-wrap items-center gap-1 bg-base-200 px-2 py-1 text-xs"
@@ -49,7 +50,8 @@ export function AngleBar() {
           <bdi className="truncate">{name}</bdi>
         </button>
       ))}
-      {late && (
+      {isBeyond && <p className="quiet">It does not reach this moment: the recording’s own picture is seen.</p>}
+      {late && !isBeyond && (
         <p className="quiet">
           {late.state === 'pending'
             ? 'It is being made ready for this browser.'
