@@ -204,6 +204,16 @@ test('another camera and a screen are seen where they are chosen, by key and by 
   for (const name of ['side.mp4', 'screen.mp4', 'front.mp4']) await expect(visible).toHaveAttribute('src', addressOf(name));
   await page.keyboard.press('k');
 
+  // Where the side camera was off again, the front is seen, and that is said.
+  await page.locator('section[aria-label="Score"]').focus();
+  for (let k = 0; k < 14; k++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowLeft');
+  await bar.getByRole('button', { name: 'side.mp4' }).click();
+  await expect(bar).toContainText('It does not reach this moment');
+  await expect(visible).toHaveAttribute('src', addressOf('front.mp4'));
+  await page.keyboard.press('Control+z');
+  await expect(bar).not.toContainText('It does not reach this moment');
+
   // Taken back, and brought back.
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('img', { name: /picture: screen\.mp4; picture: front/ })).toHaveCount(0);

@@ -1,8 +1,14 @@
 import { useEffect, useState } from 'react';
 import { api } from '../api.ts';
-import { angleAt, anglesOf, picturesAt } from '../episode/session/angles.ts';
+import { angleAt, anglesOf, picturesAt, type Seen } from '../episode/session/angles.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { showAngle } from './choosePicture.ts';
+
+/** The picture that was chosen for a moment, and whether it does not reach that. */
+function chosenAt(state: Seen, at: number): { readonly seen: string; readonly isBeyond: boolean } {
+  const seen = angleAt(state, at);
+  return { seen, isBeyond: seen !== '' && angleAt({ decisions: { angles: anglesOf(state) } }, at) !== seen };
+}
 
 /** Which of several pictures is seen from the playhead on, or in the selection. */
 export function AngleBar() {
@@ -10,26 +16,22 @@ export function AngleBar() {
   const detail = useEpisode((s) => s.detail);
   const decisions = useEpisode((s) => s.decisions);
   const selection = useEpisode((s) => s.selection);
-  const [at, setAt] = useState(model.player.sourceTime);
+  const [{ at }, setShown] = useState({ at: model.player.sourceTime, text: '' });
   // What is shown here changes where a recording or a picture does: not with each frame.
   useEffect(
     () =>
-      model.player.onTime((now) =>
-        setAt((before) => {
-          const state = model.state;
-          const isSame = angleAt(state, now) === angleAt(state, before);
-          return isSame && picturesAt(state, now)[0]?.name === picturesAt(state, before)[0]?.name ? before : now;
-        }),
-      ),
+      model.player.onTime((now) => {
+        const text = JSON.stringify([picturesAt(model.state, now), chosenAt(model.state, now)]);
+        setShown((before) => (before.text === text ? before : { at: now, text }));
+      }),
     [model],
   );
   const moment = selection?.start ?? at;
   const pictures = picturesAt({ detail }, moment);
   if (pictures.length < 2) return null;
-  const seen = angleAt({ decisions }, moment);
+  const { seen, isBeyond } = chosenAt({ detail, decisions }, moment);
   const where = selection ? 'in the selection' : 'from here on';
   const late = pictures.find(({ angle, state }) => angle === seen && (state === 'pending' || state === 'failed'));
-  const isBeyond = seen !== '' && angleAt({ decisions: { angles: anglesOf({ detail, decisions }) } }, moment) !== seen;
   return (
     <fieldset
       className="flex flex-wrap items-center gap-1 bg-base-200 px-2 py-1 text-xs"

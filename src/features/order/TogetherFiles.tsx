@@ -11,7 +11,7 @@ import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 const FOUND: Readonly<Record<SyncedBy, string>> = {
   sound: 'by its sound',
   clock: 'by the time of day in both files: listen whether it fits',
-  start: 'no common sound was found, so both begin at once: listen whether that fits',
+  start: 'both begin at once, since nothing tells otherwise: look and listen whether that fits',
   hand: 'by hand',
 };
 

@@ -25,7 +25,8 @@ export const mediaOf = (recordings: readonly RecordingDetail[]): PlacedMedia[] =
     return { start, end, media: handoffMedia(recording.fileName, recording.facts, recording.duration) };
   });
 
-interface Seen extends Pick<EpisodeState, 'detail'> {
+/** What tells which picture is seen. */
+export interface Seen extends Pick<EpisodeState, 'detail'> {
   readonly decisions: Pick<EpisodeState['decisions'], 'angles'>;
 }
 
