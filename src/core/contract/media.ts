@@ -64,6 +64,10 @@ export const mediaFacts = z.extend(fileFacts, {
   together: z.optional(z.array(syncedFile)),
 });
 export type MediaFacts = z.infer<typeof mediaFacts>;
+/** Files that ran together with the first one of a recording, and have a picture. */
+export const picturesBeside = ({ together = [] }: MediaFacts): readonly SyncedFile[] =>
+  together.slice(1).filter(({ facts }) => facts.video);
+
 /** The same of a single file. */
 export type FileFacts = z.infer<typeof fileFacts>;
 

@@ -149,6 +149,9 @@ export function drawMoves(
   }
 }
 
+const beginningIn = <T extends { readonly at: Seconds }>(marks: readonly T[], { start, end }: RowPart): readonly T[] =>
+  marks.filter(({ at }) => at >= start - NEAR && at < end - NEAR);
+
 /** Parts begin at a double line, with their titles. */
 export function drawBreaks(
   c: CanvasRenderingContext2D,
@@ -159,8 +162,7 @@ export function drawBreaks(
   height: number,
   taken: TakenLines,
 ): void {
-  for (const { at, title } of breaks) {
-    if (at < part.start - NEAR || at >= part.end - NEAR) continue;
+  for (const { at, title } of beginningIn(breaks, part)) {
     const x = Math.round(toX(at));
     c.fillStyle = ink.pause;
     c.fillRect(x, 0, 1, height);
@@ -179,8 +181,7 @@ export function drawPictures(
   height: number,
   taken: TakenLines,
 ): void {
-  for (const { at, name } of pictures) {
-    if (at < part.start - NEAR || at >= part.end - NEAR) continue;
+  for (const { at, name } of beginningIn(pictures, part)) {
     const x = Math.round(toX(at)) + 0.5;
     c.strokeStyle = ink.out;
     c.lineWidth = 1;

@@ -1,4 +1,4 @@
-import type { MediaFacts } from '@/core/contract/media.ts';
+import { type MediaFacts, picturesBeside } from '@/core/contract/media.ts';
 import type { EpisodeDetail, EpisodeSummary, JobView, RecordingDetail } from '@/core/contract/messages.ts';
 import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
@@ -45,7 +45,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
   const found = await findEpisode(id);
   const lost = await Promise.all(found.recordings.map(({ medium }) => noticeLost(medium)));
   const { title, recordings, wordsVersion } = lost.some(Boolean) ? await findEpisode(id) : found;
-  const media = recordings.flatMap(({ medium }) => [medium.id, ...anglesIn(medium.facts).map(({ id }) => id)]);
+  const media = recordings.flatMap(({ medium }) => [medium.id, ...picturesBeside(medium.facts).map(({ id }) => id)]);
   const jobs = [...(await latestJobs([...new Set(media)])).values()].flat();
   return {
     id,
@@ -72,12 +72,9 @@ async function describeRecording(
   return { id, place, fileName, mediaId: medium.id, facts, duration, ...state };
 }
 
-/** Files that ran together with the first one of a recording, and have a picture. */
-const anglesIn = ({ together = [] }: MediaFacts) => together.slice(1).filter(({ facts }) => facts.video);
-
 async function describeAngles(facts: MediaFacts, jobs: readonly JobView[]): Promise<RecordingDetail['angles']> {
   const angles = await Promise.all(
-    anglesIn(facts).map(async ({ id, name }) => {
+    picturesBeside(facts).map(async ({ id, name }) => {
       // An episode that came with its recordings alone has no files beside them.
       const medium = await findMedium(id).catch(() => undefined);
       const making = jobs.filter(({ mediaId }) => mediaId === id);
@@ -107,7 +104,7 @@ export async function retryEpisode(id: string): Promise<void> {
   await db.transaction(async (trx) => {
     for (const { medium } of recordings) {
       await enqueueMissing(trx, medium.id);
-      for (const { id } of anglesIn(medium.facts)) {
+      for (const { id } of picturesBeside(medium.facts)) {
         const angle = await findMedium(id, trx).catch(() => undefined);
         if (angle?.proxy === 'pending') await enqueue(trx, 'proxy', id);
       }

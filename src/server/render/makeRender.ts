@@ -1,6 +1,6 @@
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import type { MediaFacts } from '@/core/contract/media.ts';
+import { type MediaFacts, picturesBeside } from '@/core/contract/media.ts';
 import { joinsOf, renderedBeside } from '@/core/render/rendering.ts';
 import { db } from '../db/connection.ts';
 import { outlast } from '../db/outage.ts';
@@ -23,10 +23,9 @@ import { choicesOf, findRender, renderedPath, workFolder } from './renders.ts';
 const CLEANING_SHARE = 0.15;
 
 /** The files whose pictures a recording may be seen by, those that are there. */
-async function anglesOf({ together = [] }: MediaFacts): Promise<NonNullable<SoundFile['angles']>> {
-  const files = together.slice(1).filter(({ facts }) => facts.video);
+async function anglesOf(recording: MediaFacts): Promise<NonNullable<SoundFile['angles']>> {
   const found = await Promise.all(
-    files.map(async ({ id, facts }) => {
+    picturesBeside(recording).map(async ({ id, facts }) => {
       const medium = await findMedium(id).catch(() => undefined);
       const isThere = medium !== undefined && (await stateOfFile(medium)) === 'there';
       return isThere ? [[id, { path: await originalPath(id, medium.linkedPath), facts }] as const] : [];

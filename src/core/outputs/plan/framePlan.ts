@@ -60,6 +60,9 @@ export function pictureOn({ sources }: Pick<FramePlan, 'sources'>, event: Timeli
   return carrier && (track === (event.angle ?? 0) || shows(carrier, event)) ? carrier : undefined;
 }
 
+/** Whether a picture on a track over that which is seen would cover it, and is switched off. */
+export const wouldCover = ({ angle }: TimelineEvent, track: number): boolean => track > 0 && track !== angle;
+
 /** Whether an event goes on in its file, without a cut, where another ends. */
 export const goesOn = (before: TimelineEvent | undefined, event: TimelineEvent | undefined): boolean =>
   before !== undefined &&

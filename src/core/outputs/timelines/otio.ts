@@ -5,7 +5,15 @@ import type { CentrePoint } from '../../programme/views.ts';
 import { type FrameRate, formatRate, parseRate } from '../../time/rate.ts';
 import { type Carrier, carrierOf, inCarrier, type PlannedSource, picturesOf, pictureTracks } from '../plan/carriers.ts';
 import { fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
-import { type FramePlan, type PlannedTrack, pictureOn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import {
+  type FramePlan,
+  type PlannedTrack,
+  pictureOn,
+  sourceOf,
+  speedOf,
+  type TimelineEvent,
+  wouldCover,
+} from '../plan/framePlan.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
 
 import {
@@ -405,7 +413,7 @@ class TrackWriter {
     ];
     const more =
       (this.isNamed ? `"name":${this.textOf(media.name)},` : '') +
-      (event.off || this.isOver(event) ? '"enabled":false,' : '') +
+      (event.off || (typeof this.track === 'number' && wouldCover(event, this.track)) ? '"enabled":false,' : '') +
       (event.sound ? `"metadata":{"zetemis":{"sound":"${event.sound}"}},` : '') +
       (effects.length === 0 ? '' : `"effects":${JSON.stringify(effects)},`);
     const range = `{"OTIO_SCHEMA":"TimeRange.1","duration":${this.time(event.recordOut - event.recordIn)},"start_time":${this.time(start + sourceIn)}}`;
@@ -415,11 +423,6 @@ class TrackWriter {
   private carrierIn(source: PlannedSource): Carrier {
     const { track } = this;
     return typeof track === 'number' ? (picturesOf(source)[track] as Carrier) : carrierOf(source, track);
-  }
-
-  /** A picture over that which is seen would cover it. */
-  private isOver({ angle }: TimelineEvent): boolean {
-    return typeof this.track === 'number' && this.track > 0 && this.track !== angle;
   }
 
   private time = (value: number): string => `${this.timeHead}${value}}`;

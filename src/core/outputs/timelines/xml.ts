@@ -4,7 +4,7 @@ import { type FrameRate, type Frames, nominalRate, spokenRate } from '../../time
 import { formatTimecode } from '../../time/timecode.ts';
 import { type Carrier, carrierOf, channelIn, inCarrier, pictureTracks } from '../plan/carriers.ts';
 import { crossfadeFrames, fadeBefore, hasSound, isFadeTooShort, isRecorded } from '../plan/fades.ts';
-import { type FramePlan, pictureOn, sourceOf, speedOf, type TimelineEvent } from '../plan/framePlan.ts';
+import { type FramePlan, pictureOn, sourceOf, speedOf, type TimelineEvent, wouldCover } from '../plan/framePlan.ts';
 import { offsetOf } from '../plan/looks.ts';
 import { colourOf, type Marker } from '../plan/marker.ts';
 import { channelsOf } from '../plan/media.ts';
@@ -228,8 +228,7 @@ class SequenceWriter {
     const name = track.id;
     const speed = speedOf(event);
     const closer = isPicture(track) ? event.closer : undefined;
-    // A picture over that which is seen, or over the recording's own, would cover it.
-    const isOver = isPicture(track) && track.picture > 0 && track.picture !== event.angle;
+    const isOver = isPicture(track) && wouldCover(event, track.picture);
     const isAt = before === undefined && after === undefined;
     const isPlain = speed === 1 && isAt && !event.hole && !event.sound && !event.off && !closer && !isOver;
     const links = this.links(k, name);
@@ -335,10 +334,14 @@ class SequenceWriter {
                 ]),
               ]
             : []),
-          element('audio', [
-            element('samplecharacteristics', leaves({ depth: 16, samplerate: media.sampleRate ?? 48_000 })),
-            leaf('channelcount', channels),
-          ]),
+          ...(channels > 0
+            ? [
+                element('audio', [
+                  element('samplecharacteristics', leaves({ depth: 16, samplerate: media.sampleRate ?? 48_000 })),
+                  leaf('channelcount', channels),
+                ]),
+              ]
+            : []),
         ]),
       ],
       id,
