@@ -253,13 +253,15 @@ export function summaryOf({ cutList, rate, length, events, sources }: FramePlan)
   return [
     `${sources.map(({ media }) => media.name).join(', ')}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
     `found ${found}; ${seams} seams, ${open} open`,
-    ...sources.flatMap(({ media, conformed }) =>
-      conformed && media.frameRate
-        ? [
-            `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRatio(media.conformedFrom ?? media.frameRate)} frames a second of its own`,
-          ]
-        : [],
-    ),
+    ...sources
+      .flatMap(({ carriers }) => carriers)
+      .flatMap(({ media, conformed }) =>
+        conformed && media.frameRate
+          ? [
+              `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRatio(media.conformedFrom ?? media.frameRate)} frames a second of its own`,
+            ]
+          : [],
+      ),
     `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
     '',
   ].join('\n');

@@ -136,10 +136,10 @@ export async function describeHandoff(handoff: Handoff, scope: HandoffScope, war
     dropFrame: mode === 'drop',
     startTimecode: timecode((sources[0] as (typeof sources)[number]).start),
     recordStart: timecode(recordStart),
-    clips: sources.flatMap(({ carriers, conformed }) =>
-      carriers.map(({ key, reel, media: { name, frameRate, conformedFrom, location } }) => ({
+    clips: sources.flatMap(({ carriers }) =>
+      carriers.map(({ conformed, reel, media: { name, frameRate, conformedFrom, location } }) => ({
         name,
-        frameRate: conformed && key === '' ? (conformedFrom ?? frameRate ?? null) : null,
+        frameRate: conformed ? (conformedFrom ?? frameRate ?? null) : null,
         reel,
         location: location ?? encodeURIComponent(name),
       })),

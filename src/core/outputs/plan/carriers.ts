@@ -33,6 +33,8 @@ export interface Carrier {
   readonly length: Frames;
   /** frames of its picture; nought where it has none */
   readonly pictureLength: Frames;
+  /** the timeline has another frame rate than its picture */
+  readonly conformed: boolean;
   readonly reel: string;
   /** tracks of the recording that are its own, `[first, last)` */
   readonly tracks: readonly [first: number, last: number];
@@ -46,7 +48,6 @@ export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameR
   const end = media.hasVideo ? (media.pictureEnd ?? media.duration) : 0;
   const pictureLength = framesNear(end, rate);
   const length = frames(Math.max(framesUp(media.duration, rate), pictureLength));
-  const rateOwn = media.frameRate === undefined ? rate : parseRate(media.frameRate);
   const { start } = startOf(media, rate);
   const [reel = ''] = reels;
   // Without a figure of its own the picture is as long as the sound, whose last frame may be a part of one.
@@ -57,11 +58,14 @@ export function plannedSource({ media, start: place }: PlacedMedia, rate: FrameR
     start,
     length,
     pictureLength: seen,
-    conformed: media.conformedFrom !== undefined || formatRate(rateOwn) !== formatRate(rate),
+    conformed: isConformed(media, rate),
     reel,
     carriers: carriersOf(media, { start, length, pictureLength: seen }, rate, reels),
   };
 }
+
+const isConformed = ({ conformedFrom, frameRate }: HandoffMedia, rate: FrameRate): boolean =>
+  conformedFrom !== undefined || (frameRate !== undefined && formatRate(parseRate(frameRate)) !== formatRate(rate));
 
 /** A stretch of a recording, in frames. */
 interface SourceFrames {
@@ -92,6 +96,7 @@ function carriersOf(
     start,
     length,
     pictureLength,
+    conformed: isConformed(media, rate),
     reel: reels[0] ?? '',
     tracks: [0, together?.tracks ?? media.tracks],
     offset: 0,
@@ -109,6 +114,7 @@ function carriersOf(
       start: startOf(media, rate).start,
       length: whole(media.duration),
       pictureLength: whole(media.hasVideo ? (media.pictureEnd ?? media.duration) : 0),
+      conformed: isConformed(media, rate),
       reel: reels[k + 1] ?? '',
       tracks,
       offset: (place * rate.num) / rate.den,

@@ -43,6 +43,7 @@ function planOf(
   angles: readonly AngleStretch[],
   cuts: readonly number[],
   look = false,
+  sideRate = '25/1',
 ): FramePlan {
   const media: HandoffMedia = {
     ...camera('front.mov', LENGTH),
@@ -52,7 +53,9 @@ function planOf(
       channels: [1],
       sampleRate: 48_000,
       tracks: 1,
-      beside: [{ id: 'side', media: camera('side.mov', length), tracks: heard ? 1 : 0, place, drift }],
+      beside: [
+        { id: 'side', media: { ...camera('side.mov', length), frameRate: sideRate }, tracks: heard ? 1 : 0, place, drift },
+      ],
     },
   };
   const edges = [0, ...cuts, LENGTH];
@@ -241,6 +244,18 @@ describe('several cameras on a timeline', () => {
       '* FROM CLIP NAME: front.mov',
     ]);
     expect(edl.cannotCarry(plan).join()).toContain('the pictures of further files where they are not seen');
+  });
+
+  it('of another frame rate are said to be conformed', () => {
+    const plan = planOf(
+      { place: -5, drift: 0, length: 400, heard: false },
+      [{ start: 20, end: 30, angle: 'side' }],
+      [],
+      false,
+      '30/1',
+    );
+    expect(xml.write(plan)[0]?.text).toContain('<!-- side.mov is conformed to 25 from 30/1 frames a second -->');
+    expect(edl.write(plan)[0]?.text).toMatch(/^\* SIDE IS CONFORMED TO 25 FROM 30 FRAMES A SECOND/m);
   });
 
   it('number no more lines in a list than it has numbers for', () => {

@@ -321,6 +321,7 @@ function writePart(plan: FramePlan, { contents, ...part }: List): string {
     media.hasVideo !== contents.hasPicture ||
     contents.channels.some((channel) => channel > MOST_CHANNELS);
   const besides = streamsBeside(plan);
+  const spoken = sources.flatMap((source) => [carrierIn(source, contents), ...anglesIn(plan, source, contents)]);
   const lines = [
     `TITLE: ${plainTitle(title)}${part.number > 0 ? ` (part ${part.number})` : ''}`,
     `FCM: ${mode === 'drop' ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
@@ -331,10 +332,8 @@ function writePart(plan: FramePlan, { contents, ...part }: List): string {
       ? [`* ${besides.map((stream) => `SOUND ${stream + 1}`).join(', ')}: IN FILES AND LISTS OF THEIR OWN`]
       : []),
     `* SOURCE START: ${timecode((sources[0] as PlannedSource).start)}`,
-    ...sources
-      .flatMap((source) => [carrierIn(source, contents), ...anglesIn(plan, source, contents)])
-      .map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
-    ...sources.flatMap(({ media, conformed, reel }) =>
+    ...spoken.map(({ start, reel }) => `* SOURCE START OF ${reel}: ${timecode(start)}`),
+    ...spoken.flatMap(({ media, conformed, reel }) =>
       conformed && media.frameRate
         ? [
             `* ${reel} IS CONFORMED TO ${spokenRate(rate)} FROM ${spokenRatio(media.conformedFrom ?? media.frameRate)} FRAMES A SECOND`,

@@ -144,6 +144,7 @@ class SequenceWriter {
   private remarks(): string {
     const { sources, rate } = this.plan;
     return sources
+      .flatMap(({ carriers }) => carriers)
       .filter(({ conformed, media }) => conformed && media.frameRate)
       .map(({ media }) => {
         const own = media.conformedFrom ?? media.frameRate;
