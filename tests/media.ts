@@ -83,3 +83,36 @@ export function hearPart(of: string, from: number, seconds: number, path: string
   ffmpeg('-ss', String(from), '-t', String(seconds), '-i', of, '-af', 'volume=0.4', '-ar', '44100', '-c:a', 'pcm_s24le', path);
   return path;
 }
+
+/** A line of a recording that was made, and where it stands. */
+export interface Line {
+  readonly text: string;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** A recording of lines said one after another by a voice of ffmpeg's own, a second and a bit of soft noise between. */
+export function recordLines(
+  path: string,
+  lines: readonly { readonly text: string; readonly tempo?: number; readonly voice?: string }[],
+): { readonly path: string; readonly lines: Line[] } {
+  const spoken = lines.map(({ text, tempo = 1, voice = 'slt' }, k) => {
+    const [wav, said] = [`${path}-${k}.wav`, `${path}-${k}.txt`];
+    writeFileSync(said, text);
+    const filter = `atempo=${tempo},aresample=16000,apad=pad_dur=1.2`;
+    ffmpeg('-f', 'lavfi', '-i', `flite=textfile=${said}:voice=${voice}`, '-af', filter, '-ac', '1', wav);
+    const asked = ['-v', 'error', '-show_entries', 'format=duration', '-of', 'csv=p=0', wav];
+    return { wav, text, seconds: Number(execFileSync('ffprobe', asked, { encoding: 'utf8' })) };
+  });
+  const inputs = spoken.flatMap(({ wav }) => ['-i', wav]);
+  const joined = `${spoken.map((_, k) => `[${k}]`).join('')}concat=n=${spoken.length}:v=0:a=1[voice]`;
+  const room = `anoisesrc=a=0.0012:c=brown:r=16000:seed=7[room];[voice][room]amix=inputs=2:duration=first:normalize=0`;
+  ffmpeg(...inputs, '-filter_complex', `${joined};${room}`, path);
+  let at = 0;
+  const placed = spoken.map(({ text, seconds }): Line => {
+    const line = { text, start: at, end: at + seconds - 1.2 };
+    at += seconds;
+    return line;
+  });
+  return { path, lines: placed };
+}

@@ -4,7 +4,6 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import type { MediaFacts, SyncedBy } from '@/core/contract/media.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
-import type { Material } from '@/core/detect/detector.ts';
 import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
 import { type PartOf, SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
@@ -16,17 +15,12 @@ import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import { EpisodeSession } from '@/core/session.ts';
-import { nextPlace } from '@/core/sources/recording.ts';
 import { shiftWord } from '@/core/sources/shift.ts';
 import type { FrameRate } from '@/core/time/rate.ts';
-import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
-import { readMeasure } from '@/server/media/material.ts';
-import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
 import { type FileToJoin, joinFiles } from '@/server/media/together/joinFiles.ts';
-import { materialOf } from './material.ts';
-import { withMeasures } from './measures.ts';
+import { analyseAll } from './recordings.ts';
 
 /** What the commands that detect are asked. */
 export interface Options {
@@ -43,13 +37,6 @@ export interface Options {
   together?: true;
   rate?: FrameRate;
   title?: string;
-}
-
-/** A recording with all that detection looks at, in its own time. */
-interface Analysed {
-  readonly name: string;
-  readonly facts: MediaFacts;
-  readonly material: Material;
 }
 
 /** What came of one recording, or of several that make one episode in the order given. */
@@ -93,14 +80,12 @@ export async function analyse(named: readonly string[], options: Options): Promi
     : await Promise.all(files.map(async (file) => ({ file, facts: await probe(file) })));
   const missing = missingTrack(wanted.listen, Math.max(...probed.map(({ facts }) => facts.audio.length)));
   if (missing) throw new SettingsError(missing);
-  const analysed: Analysed[] = [];
-  for (const [k, { file, facts }] of probed.entries())
-    analysed.push(await analyseOne({ file, facts, name: basename(named[k] as string) }, transcripts[k], before, options));
-  const places: { start: number; end: number }[] = [];
-  for (const { material } of analysed) {
-    const start = nextPlace(places);
-    places.push({ start, end: start + material.duration });
-  }
+  const inputs = probed.map((input, k) => ({ ...input, name: basename(named[k] as string), words: transcripts[k] }));
+  const { analysed, places, across } = await analyseAll(inputs, {
+    settings: before,
+    speech: options.speech !== false,
+    keep: options.keep,
+  });
   const transcript: Transcript = {
     language: analysed.map(({ material }) => material.language).find(Boolean) ?? 'en',
     words: analysed.flatMap(({ material }, k) =>
@@ -113,6 +98,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
       id: String(k),
       place: places[k]?.start ?? 0,
       sound,
+      across: across[k] ?? [],
     })),
     words: transcript.words,
     speechParts,
@@ -165,25 +151,6 @@ const placeWords = (by: SyncedBy, drift: number): string => {
     ? 'by the time of day in both files, since no common sound was found'
     : 'as the first does, since no common sound was found';
 };
-
-async function analyseOne(
-  { file, facts, name }: { readonly file: string; readonly facts: MediaFacts; readonly name: string },
-  rough: RoughTranscript | undefined,
-  { takes, heard, moving }: Settings,
-  { speech, keep }: Options,
-): Promise<Analysed> {
-  return withMeasures(file, facts, keep, async ({ folder, duration }) => {
-    const material = await materialOf(
-      file,
-      facts,
-      { folder, duration },
-      { words: rough, speech: speech !== false, takes, heard },
-    );
-    if (!facts.video || moving === 'same') return { name, facts, material };
-    await measureMotion(file, facts, folder);
-    return { name, facts, material: { ...material, motion: await readMeasure('motion', folder) } };
-  });
-}
 
 function missingTrack(listen: string | undefined, tracks: number): string | undefined {
   const missing = listen === undefined || listen === 'all' ? [] : listen.split(',').filter((number) => Number(number) > tracks);

@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink';
 import * as z from 'zod/mini';
 import { fromColumns, type TranscriptColumns } from '@/core/contract/wordColumns.ts';
 import { wordsAnswer } from '@/core/contract/words.ts';
-import { decodeMeasure, MEASURE_NAMES, type Measured, type MeasureName } from '@/core/curves/measures.ts';
+import { decodeAcross, decodeMeasure, MEASURE_NAMES, type Measured, type MeasureName } from '@/core/curves/measures.ts';
 import type { AboutStep, DecisionState } from '@/core/decisions/replay.ts';
 import type { EpisodeMaterial, Pace } from '@/core/detect/registry.ts';
 import type { Settings } from '@/core/detect/settings.ts';
@@ -36,6 +36,8 @@ export interface RecordingAddresses {
   readonly duration: number;
   /** of each measure that is there, one a track or one */
   readonly measures: Readonly<Partial<Record<MeasureName, readonly string[]>>>;
+  /** where what it has in common with recordings before it is */
+  readonly across: readonly { readonly from: string; readonly address: string }[];
 }
 
 /** Where the inputs to detection are. A worker fetches them by itself, so that none of it passes through the page. */
@@ -53,14 +55,16 @@ async function materialAt({ recordings, words }: MaterialAddresses): Promise<Epi
   return { recordings: placed, words: transcript?.words ?? [], language: transcript?.language };
 }
 
-async function soundAt({ id, place, duration, measures }: RecordingAddresses): Promise<PlacedSound> {
+async function soundAt({ id, place, duration, measures, across }: RecordingAddresses): Promise<PlacedSound> {
+  const compared = across.map(async ({ from, address }) => ({ from, echoes: decodeAcross(await bytesAt(address)) }));
   const measured = await Promise.all(
     MEASURE_NAMES.map(async (name) => {
       const addresses = measures[name];
       return addresses ? [[name, decodeMeasure(name, await Promise.all(addresses.map(bytesAt)))] as const] : [];
     }),
   );
-  return { id, place, sound: { duration, levels: [], ...(Object.fromEntries(measured.flat()) as Measured) } };
+  const sound = { duration, levels: [], ...(Object.fromEntries(measured.flat()) as Measured) };
+  return { id, place, sound, across: await Promise.all(compared) };
 }
 
 const bytesAt = async (address: string): Promise<Uint8Array> => new Uint8Array(await (await fetched(address)).arrayBuffer());

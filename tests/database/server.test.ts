@@ -16,6 +16,7 @@ import { gunzipSync } from 'node:zlib';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { basisKey, knownCut, receivedCut } from '@/core/contract/cut.ts';
+import { acrossFile } from '@/core/curves/measures.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { outputOf } from '@/core/outputs/outputs.ts';
 import { edl } from '@/core/outputs/timelines/edl.ts';
@@ -45,7 +46,7 @@ import { tus } from '@/server/media/uploads.ts';
 import { Refusal } from '@/server/refusal.ts';
 import { sweep } from '@/server/sweep.ts';
 import { bring, upload } from '../episodes.ts';
-import { folderFor, makeTalk, makeVideo, makeWrongFiles } from '../media.ts';
+import { folderFor, makeTalk, makeVideo, makeWrongFiles, recordLines } from '../media.ts';
 
 const folder = folderFor('files');
 const talk = makeTalk(join(folder, 'talk.wav'), [2, 1.5, 3, 1, 2]);
@@ -488,6 +489,39 @@ describe('several recordings in one episode', () => {
     await expect(recordingFromUpload(randomUUID(), await upload(other))).rejects.toThrow(/not here any more/);
     await forgetEpisode(id);
     expect(leftovers().filter((name) => String(name).endsWith('original'))).toHaveLength(0);
+  });
+
+  it('are compared by ear with those shortly before them, once both were listened to', async () => {
+    const line = 'The mainspring barrel sits behind the lower plate, and it is held by two brass screws.';
+    const first = recordLines(join(folder, 'first try.wav'), [{ text: line }]).path;
+    const next = recordLines(join(folder, 'next try.wav'), [{ text: line, tempo: 0.95 }]).path;
+    const id = await bring(first);
+    const added = await recordingFromUpload(id, await upload(next));
+    await runJobs();
+    const { recordings, jobs } = await describeEpisode(id);
+    expect(recordings.map(({ across }) => across)).toEqual([[], [recordings[0]?.id]]);
+    expect(jobs.filter(({ kind }) => kind === 'across')).toMatchObject([{ state: 'done', mediaId: recordings[1]?.mediaId }]);
+    await makeSnapshot(id);
+    const retakes = async () => (await wholeCut(id)).cut.proposals.filter(({ kind }) => kind === 'retake');
+    expect(await retakes()).toMatchObject([{ evidence: { heardAlike: 1, attempt: 1, attempts: 2 } }]);
+
+    // What was found has gone: it is looked for again, and counts as not looked for meanwhile.
+    const file = join(mediumFolder(recordings[1]?.mediaId ?? ''), 'curves', `${acrossFile(recordings[0]?.mediaId ?? '')}.ztcv`);
+    writeFileSync(file, readFileSync(file).subarray(0, 40));
+    expect((await describeEpisode(id)).recordings[1]).toMatchObject({ id: added, echoes: true, across: [] });
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[1]?.across).toEqual([recordings[0]?.id]);
+    await makeSnapshot(id);
+    expect(await retakes()).toHaveLength(1);
+
+    // Measured long ago, and put into another episode the other way round.
+    const turned = await bring(next);
+    await recordingFromUpload(turned, await upload(first));
+    expect((await describeEpisode(turned)).recordings[1]?.across).toEqual([]);
+    await runJobs();
+    const [one, two] = (await describeEpisode(turned)).recordings;
+    expect([one?.across, two?.across]).toEqual([[], [one?.id]]);
+    expect((await describeEpisode(id)).recordings.map(({ across }) => across)).toEqual([[], [recordings[0]?.id]]);
   });
 
   it('have words, cuts and events of their own, and can be removed and put back', async () => {

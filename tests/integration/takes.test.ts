@@ -1,65 +1,18 @@
-import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import { describe, expect, it } from 'vitest';
 import { type CutList, cutListSchema } from '@/core/programme/cutlistSchema.ts';
-import { folderFor } from '../media.ts';
+import { folderFor, type Line, recordLines } from '../media.ts';
 
 const DEMO = join(import.meta.dirname, '..', '..', 'demo', 'media');
 const folder = folderFor('takes');
 const kept = join(folder, 'kept');
 const zetemis = (...words: string[]) => execa(join(import.meta.dirname, '..', '..', 'bin', 'zetemis'), words, { reject: false });
 
-interface Line {
-  readonly text: string;
-  readonly start: number;
-  readonly end: number;
-}
-
-/** A recording of lines said one after another by a voice of ffmpeg's own, a second and a bit of soft noise between. */
-function record(name: string, lines: readonly { readonly text: string; readonly tempo?: number; readonly voice?: string }[]) {
-  const path = join(folder, name);
-  const spoken = lines.map(({ text, tempo = 1, voice = 'slt' }, k) => {
-    const wav = join(folder, `${name}-${k}.wav`);
-    const said = join(folder, `${name}-${k}.txt`);
-    writeFileSync(said, text);
-    const filter = `atempo=${tempo},aresample=16000,apad=pad_dur=1.2`;
-    execFileSync('ffmpeg', [
-      '-v',
-      'error',
-      '-y',
-      '-f',
-      'lavfi',
-      '-i',
-      `flite=textfile=${said}:voice=${voice}`,
-      '-af',
-      filter,
-      '-ac',
-      '1',
-      wav,
-    ]);
-    const seconds = Number(
-      execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'format=duration', '-of', 'csv=p=0', wav], { encoding: 'utf8' }),
-    );
-    return { wav, text, seconds };
-  });
-  const inputs = spoken.flatMap(({ wav }) => ['-i', wav]);
-  const joined = `${spoken.map((_, k) => `[${k}]`).join('')}concat=n=${spoken.length}:v=0:a=1[voice]`;
-  const room = `anoisesrc=a=0.0012:c=brown:r=16000:seed=7[room];[voice][room]amix=inputs=2:duration=first:normalize=0`;
-  execFileSync('ffmpeg', ['-v', 'error', '-y', ...inputs, '-filter_complex', `${joined};${room}`, path]);
-  let at = 0;
-  const placed = spoken.map(({ text, seconds }): Line => {
-    const line = { text, start: at, end: at + seconds - 1.2 };
-    at += seconds;
-    return line;
-  });
-  return { path, lines: placed };
-}
-
-async function detect(path: string, ...options: string[]): Promise<CutList> {
+async function detect(...options: string[]): Promise<CutList> {
   const to = join(folder, 'cut.json');
-  const { exitCode, stderr } = await zetemis('detect', path, '--keep', kept, '--json', to, ...options);
+  const { exitCode, stderr } = await zetemis('detect', '--keep', kept, '--json', to, ...options);
   expect(stderr, stderr).not.toContain('Error');
   expect(exitCode).toBe(0);
   return cutListSchema.parse(JSON.parse(readFileSync(to, 'utf8')));
@@ -71,7 +24,7 @@ const covered = (line: Line, { proposals }: CutList) =>
     ({ start, end }) => Math.min(end, line.end) - Math.max(start, line.start) > 0.7 * (line.end - line.start),
   );
 
-const talk = record('talk.wav', [
+const talk = recordLines(join(folder, 'talk.wav'), [
   { text: 'Good morning, and welcome to the workshop by the harbour.' },
   { text: 'The striking train is held by this small lever' },
   { text: 'The striking train is held by this small lever, and it must never be bent.', tempo: 0.92 },
@@ -119,9 +72,36 @@ describe('takes of a recording without words', () => {
     expect(stderr).toContain('words, sound, both, off');
   });
 
+  it('are heard across two recordings of one episode: broken off in one file, gone through in the next', async () => {
+    const [first, second] = [
+      recordLines(join(folder, 'first.wav'), [
+        { text: 'Good morning, and welcome to the workshop by the harbour.' },
+        { text: 'The mainspring barrel sits behind the lower plate, and it is held' },
+      ]),
+      recordLines(join(folder, 'second.wav'), [
+        { text: 'The mainspring barrel sits behind the lower plate, and it is held by two brass screws.', tempo: 0.95 },
+        { text: 'A drop of oil goes into each of the four holes.' },
+      ]),
+    ];
+    const cut = await detect(first.path, second.path, '--takes', 'sound');
+    const begins = cut.recordings?.[1]?.start ?? 0;
+    const lines = [
+      ...first.lines,
+      ...second.lines.map((line) => ({ ...line, start: line.start + begins, end: line.end + begins })),
+    ];
+    expect(lines.map((line) => covered(line, cut))).toEqual([false, true, false, false]);
+    const [one] = retakes(cut);
+    expect(one?.evidence).toMatchObject({ attempt: 1, attempts: 2, suggested: 2, far: 0 });
+    expect(one?.end).toBeLessThanOrEqual(cut.recordings?.[0]?.end ?? 0);
+    // The other way round it is a line that somebody goes through, and a beginning of it at the very end.
+    const turned = await detect(second.path, first.path, '--takes', 'sound');
+    expect(new Set(retakes(turned).map(({ group }) => group)).size).toBeLessThanOrEqual(1);
+    expect(retakes(await detect(first.path, second.path, '--takes', 'words'))).toEqual([]);
+  });
+
   it('are not made of the same line said by two voices', async () => {
     const text = 'The lamp was lit by gas until the year of the war.';
-    const duet = record('duet.wav', [
+    const duet = recordLines(join(folder, 'duet.wav'), [
       { text: 'Good evening from the lighthouse.' },
       { text },
       { text, voice: 'kal' },

@@ -9,6 +9,8 @@ const numbers = column((item): item is number => Number.isFinite(item), 'numbers
 interface MeasuredRecording extends Readonly<Record<Exclude<MeasureJob, 'measure'>, boolean>> {
   readonly id: string;
   readonly measured: boolean;
+  /** recordings that it was compared with */
+  readonly across: readonly string[];
 }
 
 /** All that may change of what the cut of an episode is computed from: the last decision, the words, and what is measured. */
@@ -23,7 +25,7 @@ export const basisKey = ({ seq, wordsVersion, recordings }: CutBasis): string =>
   [seq, wordsVersion, ...recordings.filter(({ measured }) => measured).map(measuresKey)].join(' ');
 
 const measuresKey = (recording: MeasuredRecording): string =>
-  [recording.id, ...MEASURE_JOB_NAMES.filter((job) => job === 'measure' || recording[job])].join('+');
+  [recording.id, ...MEASURE_JOB_NAMES.filter((job) => job === 'measure' || recording[job]), ...recording.across].join('+');
 
 const range = z.object({ start: z.number(), end: z.number() });
 

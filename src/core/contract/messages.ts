@@ -11,7 +11,7 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum([...MEASURE_JOB_NAMES, 'proxy', 'recognise', 'speakers', 'render', 'clean', 'together']),
+  kind: z.enum([...MEASURE_JOB_NAMES, 'across', 'proxy', 'recognise', 'speakers', 'render', 'clean', 'together']),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */
@@ -108,6 +108,8 @@ export const recordingDetail = z.object({
   voice: z.boolean(),
   /** whether it was listened for lines that are said again */
   echoes: z.boolean(),
+  /** the recordings before it that it was compared with for the same */
+  across: z.array(z.string()),
   /** whether something a browser can show exists: the original, or a proxy of it */
   picture: pictureState,
   /** further pictures that it may be seen by, of files that ran together with its own; those that are on this server */

@@ -24,9 +24,14 @@ export const frameCount = ({ values }: EmbeddingCurve): number => Math.floor(val
 /**
  * Descriptions made comparable inside one recording: each number with the mean 0 and the spread 1 over the frames that
  * `counts` names, then each frame scaled to unit length, so that the cosine of two frames is their dot product.
- * @returns `EMBEDDING_SIZE` numbers a frame
+ * @param part the frames that are wanted, from the first up to before the second
+ * @returns `EMBEDDING_SIZE` numbers a frame of the part
  */
-export function normaliseEmbedding(curve: EmbeddingCurve, counts: (frame: number) => boolean = () => true): Float32Array {
+export function normaliseEmbedding(
+  curve: EmbeddingCurve,
+  counts: (frame: number) => boolean = () => true,
+  part: readonly [number, number] = [0, frameCount(curve)],
+): Float32Array {
   const { values } = curve;
   const frames = frameCount(curve);
   const mean = new Float64Array(EMBEDDING_SIZE);
@@ -46,12 +51,13 @@ export function normaliseEmbedding(curve: EmbeddingCurve, counts: (frame: number
     mean[k] = (mean[k] as number) / Math.max(1, count);
     scale[k] = 1 / Math.sqrt(Math.max(1, (squares[k] as number) / Math.max(1, count) - (mean[k] as number) ** 2));
   }
-  const normalised = new Float32Array(frames * EMBEDDING_SIZE);
-  for (let frame = 0; frame < frames; frame++) {
-    const at = frame * EMBEDDING_SIZE;
+  const [from, until] = [Math.max(0, part[0]), Math.min(frames, part[1])];
+  const normalised = new Float32Array(Math.max(0, until - from) * EMBEDDING_SIZE);
+  for (let frame = from; frame < until; frame++) {
+    const at = (frame - from) * EMBEDDING_SIZE;
     let length = 0;
     for (let k = 0; k < EMBEDDING_SIZE; k++) {
-      const value = ((values[at + k] as number) - (mean[k] as number)) * (scale[k] as number);
+      const value = ((values[frame * EMBEDDING_SIZE + k] as number) - (mean[k] as number)) * (scale[k] as number);
       normalised[at + k] = value;
       length += value * value;
     }

@@ -67,6 +67,12 @@ export function filesOf(name: MeasureName, tracks: number): string[] {
 /** The file of a measure of one track, or of all of them. */
 export const curveFileOf = (name: MeasureName, track = 0): string => `${filesOf(name, track + 1).at(-1)}.ztcv`;
 
+/** The file of echoes from another medium, which comes before in an episode, to the one whose file it is; without ending. */
+export const acrossFile = (from: string): string => `repeated-after-${from}`;
+
+/** Reads the whole file of echoes from another medium. @throws RangeError when it is no curve */
+export const decodeAcross = (bytes: Uint8Array): Echo[] => unpackEchoes(decodeCurve(bytes).samples as Uint8Array);
+
 /** Reads the whole files of a measure. @throws RangeError when one is no curve */
 export function decodeMeasure<N extends MeasureName>(name: N, files: readonly Uint8Array[]): MeasureOf<N> {
   const { decode, perTrack } = MEASURES[name];

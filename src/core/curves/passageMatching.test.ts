@@ -83,6 +83,21 @@ describe('lines said again, by ear', () => {
     expect([...findEchoes(values, apart)].flatMap(({ echoes }) => echoes)).toEqual([]);
   });
 
+  it('are looked for behind a joint alone where another recording begins there, and none runs across it', () => {
+    const lines = ['quickbrownjmpsfl', 'thewheelsgointothebath', 'quickbrownjmpsfl', 'thewheelsgointothebath'].map((text) => ({
+      text,
+    }));
+    const { embedding, stretches } = spoken(lines);
+    const across = (joint: number) =>
+      [...findEchoes(embedding, stretches, joint)]
+        .flatMap(({ echoes }) => echoes)
+        .map(({ left, right }) => [left, right].map(({ start }) => stretches.findIndex((stretch) => stretch.start === start)));
+    expect([0, 1, 2, 3, 4].map(across)).toEqual([[], [[0, 2]], [[0, 2]], [[1, 3]], []]);
+    for (let joint = 1; joint <= stretches.length; joint++)
+      for (const { left } of [...findEchoes(embedding, stretches, joint)].flatMap(({ echoes }) => echoes))
+        expect(left.end).toBeLessThanOrEqual(stretches[joint - 1]?.end ?? 0);
+  });
+
   it('tell where one word differs: there they are far apart, and nowhere else', () => {
     const [echo] = echoesIn({ text: 'thelampwaslitbyzzgasuntil' }, { text: 'thelampwaslitbyqqgasuntil' });
     const [same] = echoesIn({ text: 'thelampwaslitbyzzgasuntil' }, { text: 'thelampwaslitbyzzgasuntil' });

@@ -3,7 +3,7 @@ import { EMBEDDING_HOP, EMBEDDING_RATE, EMBEDDING_SIZE } from './embedding.ts';
 import type { Echo, EchoStep } from './repeatedPassages.ts';
 
 /** Tries at one line lie no further apart. */
-const FURTHEST: Seconds = 300;
+export const FURTHEST_TRY: Seconds = 300;
 /** Frames of two beginnings that are compared before anything else is, and their mean distance beyond which they are not alike. */
 const GLANCE = 12;
 const MOST_GLANCE = 0.72;
@@ -45,32 +45,35 @@ const STEP_FRAMES = 3;
  * 1990) a pair is given up as soon as it has lost more than it is likely to win back.
  * @param embedding `EMBEDDING_SIZE` numbers a frame, of unit length: see `normaliseEmbedding`
  * @param stretches of speech between pauses, in order
+ * @param joint the stretch from which on another recording begins: then only what is said after it is looked for before it
  * @yields what was found since, and how far the search is, so that other work gets its turn
  */
 export function* findEchoes(
   embedding: Float32Array,
   stretches: readonly Range[],
+  joint?: number,
 ): Generator<{ echoes: Echo[]; share: number }, void> {
   const speech = speechFrames(embedding, stretches);
-  if (speech.begins.length < 2) return;
+  const { begins } = speech;
+  if (begins.length < 2 || joint === 0 || joint === begins.length) return;
   const warp = new Warp(speech);
   let going: Echo[] = [];
   let earliest = 0;
-  for (let right = 1; right < speech.begins.length; right++) {
+  for (let right = joint ?? 1; right < begins.length; right++) {
     const { start } = stretches[right] as Range;
     const echoes: Echo[] = [];
-    while ((stretches[earliest] as Range).start < start - FURTHEST) earliest++;
+    while ((stretches[earliest] as Range).start < start - FURTHEST_TRY) earliest++;
     going = going.filter((echo) => echo.right.end > start);
-    for (let left = earliest; left < right; left++) {
+    for (let left = earliest; left < (joint ?? right); left++) {
       if (going.some((echo) => isPartOf(echo, (stretches[left] as Range).start, start))) continue;
-      if (!beginAlike(speech, speech.begins[left] as number, speech.begins[right] as number)) continue;
-      const echo = compare(warp, speech, stretches, left, right);
+      if (!beginAlike(speech, begins[left] as number, begins[right] as number)) continue;
+      const echo = compare(warp, speech, stretches, left, right, begins[joint ?? right] as number);
       if (!echo) continue;
       echoes.push(echo);
       going.push(echo);
     }
     // One stretch may match many others for a minute each: whoever asks must be able to breathe between any two.
-    yield { echoes, share: right / speech.begins.length };
+    yield { echoes, share: right / begins.length };
   }
 }
 
@@ -136,9 +139,17 @@ function glance(speech: SpeechFrames, a: number, b: number): number {
   return until > 0 ? sum / until : 1;
 }
 
-function compare(warp: Warp, speech: SpeechFrames, stretches: readonly Range[], left: number, right: number): Echo | undefined {
+/** @param until the frame at which whatever the left one begins is over */
+function compare(
+  warp: Warp,
+  speech: SpeechFrames,
+  stretches: readonly Range[],
+  left: number,
+  right: number,
+  until: number,
+): Echo | undefined {
   const [a, b] = [speech.begins[left] as number, speech.begins[right] as number];
-  const together = warp.run(a, Math.min(b - a, LONGEST), b, Math.min(speech.count - b, LONGEST));
+  const together = warp.run(a, Math.min(until - a, LONGEST), b, Math.min(speech.count - b, LONGEST));
   const { matched, score, closeness } = together;
   if (matched < LEAST_MATCHED || score < LEAST_SCORE || closeness > MOST_CLOSENESS) return undefined;
   if (repeatsItself(speech, a, together.left) || repeatsItself(speech, b, together.right)) return undefined;

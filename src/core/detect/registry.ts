@@ -5,7 +5,7 @@ import { echoesOnClock, levelsOnClock, type PlacedSound } from '../sources/place
 import { type Recording, recordingAt } from '../sources/recording.ts';
 import { shiftRange, shiftWord, stepsOf, wordsOf } from '../sources/shift.ts';
 import { mergeInOrder } from '../time/merge.ts';
-import type { Range, Seconds } from '../time/range.ts';
+import { type Range, type Seconds, union } from '../time/range.ts';
 import { once } from '../transcript/memoize.ts';
 import { Memory } from '../transcript/memory.ts';
 import type { Word } from '../transcript/word.ts';
@@ -98,8 +98,10 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
   );
   const sound = once(() => {
     const sounds = each.map(({ prepared }) => prepared.spoken().sound());
+    const inside = sounds.flatMap(({ silences }, k) => silences.map((range) => shiftRange(range, recordings[k]?.start ?? 0)));
+    const between = recordings.slice(1).map(({ start }, k) => ({ start: (recordings[k] as Recording).end, end: start }));
     return {
-      silences: sounds.flatMap(({ silences }, k) => silences.map((range) => shiftRange(range, recordings[k]?.start ?? 0))),
+      silences: union([...inside, ...between]),
       // As exact as the least exact of them.
       timing: sounds.map(({ timing }) => timing).reduce((worst, timing) => (timing.error > worst.error ? timing : worst)),
     };

@@ -16,6 +16,15 @@ export interface PlacedSound {
   readonly id: string;
   readonly place: Seconds;
   readonly sound: Sound;
+  /** what in it sounds like something in recordings before it, as far as they were compared */
+  readonly across?: readonly Across[];
+}
+
+/** Echoes from one recording to a later one: each left stretch in the time of the earlier, each right one in that of the later. */
+export interface Across {
+  /** the earlier recording */
+  readonly from: string;
+  readonly echoes: readonly Echo[];
 }
 
 /** Levels of all recordings on one clock, digital silence between them and where a recording has fewer tracks. */
@@ -31,12 +40,20 @@ export function levelsOnClock(placed: readonly PlacedSound[]): LevelCurve[] {
   });
 }
 
+/** Echoes inside each recording and from one to the next. */
 export const echoesOnClock = (placed: readonly PlacedSound[]): Echo[] =>
-  placed.flatMap(({ place, sound: { echoes = [] } }) => echoes.map((echo) => shiftEcho(echo, place)));
+  placed.flatMap(({ place, sound: { echoes = [] }, across = [] }) => [
+    ...echoes.map((echo) => shiftEcho(echo, place, place)),
+    ...across.flatMap(({ from, echoes }) => {
+      const earlier = placed.find(({ id }) => id === from);
+      return earlier ? echoes.map((echo) => shiftEcho(echo, earlier.place, place)) : [];
+    }),
+  ]);
 
-const shiftEcho = ({ left, right, path, ...rest }: Echo, by: Seconds): Echo => ({
+/** Each side of an echo moved along the time axis by its own. */
+export const shiftEcho = ({ left, right, path, ...rest }: Echo, byLeft: Seconds, byRight: Seconds): Echo => ({
   ...rest,
-  left: shiftRange(left, by),
-  right: shiftRange(right, by),
-  path: path.map((step) => ({ ...step, left: step.left + by, right: step.right + by })),
+  left: shiftRange(left, byLeft),
+  right: shiftRange(right, byRight),
+  path: path.map((step) => ({ ...step, left: step.left + byLeft, right: step.right + byRight })),
 });

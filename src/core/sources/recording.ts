@@ -30,6 +30,10 @@ export const presentOf = <T extends { readonly id: string }>(
   removed: readonly string[],
 ): readonly T[] => (removed.length === 0 ? recordings : recordings.filter(({ id }) => !removed.includes(id)));
 
+/** The recordings that end at most so long before another one begins. @param recordings in order of their places */
+export const shortlyBefore = <T extends Range>(recordings: readonly T[], later: Range, within: Seconds): readonly T[] =>
+  recordings.filter(({ start, end }) => start < later.start && later.start - end < within);
+
 /** A moment as people read it: in its recording's own time, with the recording's number where there are several. */
 export function momentLabel(recordings: readonly Range[], at: Seconds, tenths = false): string {
   const index = Math.max(0, indexAt(recordings, at));

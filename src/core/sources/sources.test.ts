@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { word } from '../detect/made.test-help.ts';
-import { clipToRecording, momentLabel, nextPlace, recordingAt } from './recording.ts';
+import { echoesOnClock } from './placedSound.ts';
+import { clipToRecording, momentLabel, nextPlace, recordingAt, shortlyBefore } from './recording.ts';
 import { replaceWords, stepsOf, wordsOf } from './shift.ts';
 
 const BENCH = { id: 'bench', start: 0, end: 9.4 };
@@ -22,6 +23,44 @@ describe('the episode clock', () => {
     expect(recordingAt(BOTH, 10)?.id).toBe('bench');
     expect(clipToRecording({ start: 9, end: 12 }, BOTH)).toEqual({ start: 9, end: 9.4 });
     expect(clipToRecording({ start: 9.5, end: 10 }, BOTH)).toBeUndefined();
+  });
+});
+
+describe('what sounds alike', () => {
+  const echo = (left: number, right: number) => ({
+    left: { start: left, end: left + 1 },
+    right: { start: right, end: right + 1 },
+    matched: 1,
+    closeness: 0.2,
+    worst: 0.3,
+    path: [{ left, right, apart: 0.2 }],
+  });
+  const sound = { duration: 9.4, levels: [] };
+
+  it('stands on the clock, in one recording or in two', () => {
+    const placed = [
+      { id: 'bench', place: 0, sound: { ...sound, echoes: [echo(1, 4)] } },
+      {
+        id: 'tower',
+        place: 11,
+        sound: { ...sound, echoes: [echo(2, 6)] },
+        across: [
+          { from: 'bench', echoes: [echo(8, 0.5)] },
+          { from: 'gone', echoes: [echo(1, 1)] },
+        ],
+      },
+    ];
+    expect(echoesOnClock(placed)).toEqual([echo(1, 4), echo(13, 17), echo(8, 11.5)]);
+  });
+
+  it('is looked for in recordings that end shortly before', () => {
+    const later = { start: 400, end: 500 };
+    const before = [
+      { start: 0, end: 99 },
+      { start: 100, end: 101 },
+      { start: 102, end: 398 },
+    ];
+    expect(shortlyBefore([...before, later], later, 300)).toEqual([before[1], before[2]]);
   });
 });
 

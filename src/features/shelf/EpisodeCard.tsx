@@ -143,6 +143,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   motion: 'Watching the picture',
   voice: 'Listening for held sounds',
   echoes: 'Listening for lines said again',
+  across: 'Listening for lines said again in the next recording',
   recognise: 'Recognising words',
   render: 'Rendering',
   clean: 'Cleaning the sound',

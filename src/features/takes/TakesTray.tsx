@@ -1,3 +1,4 @@
+import type { EpisodeDetail, JobView } from '@/core/contract/messages.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
@@ -10,10 +11,16 @@ import { useTakes } from './useTakes.ts';
 
 const WEIGHTS = ['weighComplete', 'weighFluent', 'weighPace', 'weighLevel', 'weighClear', 'weighLater'] as const;
 
+/** Whether lines said again may still be found by ear, in one recording or in two. */
+const isListening = (detail: EpisodeDetail): boolean =>
+  !isMeasured(detail, 'echoes') || detail.jobs.some(({ kind, state }) => kind === 'across' && UNDER_WAY.includes(state));
+
+const UNDER_WAY: readonly JobView['state'][] = ['queued', 'running'];
+
 /** Which try? */
 export function TakesTray() {
   const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
-  const listening = useEpisode((s) => s.detail !== undefined && !isMeasured(s.detail, 'echoes'));
+  const listening = useEpisode((s) => s.detail !== undefined && isListening(s.detail));
   const off = useEpisode((s) => settingsShown(s).takes === 'off');
   const groups = useTakes((s) => s.groups);
   const note = useTakes((s) => s.note);

@@ -11,6 +11,7 @@ import * as boundsAndTroubles from './migrations/009-bounds-and-troubles.ts';
 import * as handoff from './migrations/010-handoff.ts';
 import * as lessons from './migrations/011-lessons.ts';
 import * as renders from './migrations/012-renders.ts';
+import * as echoesAcross from './migrations/013-echoes-across.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -26,6 +27,7 @@ const MIGRATIONS = {
   '010-handoff': handoff,
   '011-lessons': lessons,
   '012-renders': renders,
+  '013-echoes-across': echoesAcross,
 };
 
 export const MIGRATION_NAMES = Object.keys(MIGRATIONS);

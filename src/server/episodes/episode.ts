@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type CutTrouble, cutTrouble } from '@/core/contract/messages.ts';
-import type { Recording } from '@/core/sources/recording.ts';
+import { FURTHEST_TRY } from '@/core/curves/passageMatching.ts';
+import { type Recording, shortlyBefore } from '@/core/sources/recording.ts';
 import { db } from '../db/connection.ts';
 import { log } from '../log.ts';
 import { type Medium, type MediumRow, mediumOf } from '../media/media.ts';
@@ -13,6 +14,8 @@ export interface EpisodeRecording {
   readonly place: number;
   readonly fileName: string;
   readonly medium: Medium;
+  /** the recordings before it that it was compared with for lines that are said again */
+  readonly across: readonly string[];
 }
 
 /** An episode with its recordings, as the other parts of the server need it. */
@@ -31,11 +34,13 @@ export interface Episode {
 export const firstOf = ({ recordings }: Episode): EpisodeRecording => recordings[0] as EpisodeRecording;
 
 /** Where a recording stands on the clock. */
-export const onClock = ({ id, place, medium }: EpisodeRecording): Recording => ({
+export const onClock = ({ id, place, medium }: Pick<EpisodeRecording, 'id' | 'place' | 'medium'>): Recording => ({
   id,
   start: place,
   end: place + medium.duration,
 });
+
+const spanOf = (recording: EpisodeRecording) => ({ ...onClock(recording), mediaId: recording.medium.id });
 
 /** Those that a cut can be computed of. */
 export const measuredOf = ({ recordings }: Episode): EpisodeRecording[] => recordings.filter(({ medium }) => medium.measured);
@@ -66,8 +71,11 @@ async function withRecordings(rows: readonly EpisodeRow[]): Promise<Episode[]> {
     const medium = readable(row);
     if (!medium) broken.add(row.episode_id);
     if (!medium) continue;
-    const recording = { id: row.recording_id, place: row.place, fileName: row.file_name, medium };
-    byEpisode.set(row.episode_id, [...(byEpisode.get(row.episode_id) ?? []), recording]);
+    const before = byEpisode.get(row.episode_id) ?? [];
+    const bare = { id: row.recording_id, place: row.place, fileName: row.file_name, medium };
+    const within = shortlyBefore(before.map(spanOf), onClock(bare), FURTHEST_TRY);
+    const across = within.filter(({ mediaId }) => medium.comparedWith.includes(mediaId)).map(({ id }) => id);
+    byEpisode.set(row.episode_id, [...before, { ...bare, across }]);
   }
   return rows.flatMap((row): Episode[] => {
     const own = byEpisode.get(row.id);

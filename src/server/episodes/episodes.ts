@@ -60,7 +60,7 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
 }
 
 async function describeRecording(
-  { id, place, fileName, medium }: EpisodeRecording,
+  { id, place, fileName, medium, across }: EpisodeRecording,
   jobs: readonly JobView[],
 ): Promise<RecordingDetail> {
   const { facts, duration, measured, speech, motion, voice, echoes } = medium;
@@ -68,7 +68,7 @@ async function describeRecording(
   const picture = pictureOf(medium, own);
   const file = await stateOfFile(medium);
   const angles = await describeAngles(facts, jobs);
-  const state = { measured, speech, motion, voice, echoes, picture, angles, file };
+  const state = { measured, speech, motion, voice, echoes, across: [...across], picture, angles, file };
   return { id, place, fileName, mediaId: medium.id, facts, duration, ...state };
 }
 

@@ -10,13 +10,13 @@ import { replay } from '@/core/decisions/replay.ts';
 import { packCut } from '@/core/programme/packing.ts';
 import { seamCount } from '@/core/programme/programme.ts';
 import { EpisodeSession } from '@/core/session.ts';
-import type { PlacedSound } from '@/core/sources/placedSound.ts';
+import type { Across, PlacedSound } from '@/core/sources/placedSound.ts';
 import { presentOf } from '@/core/sources/recording.ts';
 import { totalLength } from '@/core/time/range.ts';
 import { db } from '../db/connection.ts';
 import { announce } from '../events.ts';
-import { discardMeasure, noticeLost } from '../jobs/missing.ts';
-import { readMeasures, UnreadableMeasure } from '../media/material.ts';
+import { discardComparison, discardMeasure, noticeLost } from '../jobs/missing.ts';
+import { readAcross, readMeasures, UnreadableMeasure } from '../media/material.ts';
 import { isMeasured } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { Refusal } from '../refusal.ts';
@@ -97,7 +97,7 @@ async function sessionOf(episode: Episode): Promise<EpisodeSession> {
   const known = sessions.get(key);
   if (known) return known;
   const [recordings, transcript] = await Promise.all([
-    Promise.all(measuredOf(episode).map(soundOf)),
+    Promise.all(measuredOf(episode).map((recording) => soundOf(recording, episode))),
     readEpisodeWords(episode.id),
   ]);
   const session = new EpisodeSession({ recordings, ...transcript, speechParts });
@@ -105,13 +105,22 @@ async function sessionOf(episode: Episode): Promise<EpisodeSession> {
   return session;
 }
 
-async function soundOf({ id, place, medium }: EpisodeRecording): Promise<PlacedSound> {
+async function soundOf({ id, place, medium, across }: EpisodeRecording, { recordings }: Episode): Promise<PlacedSound> {
   const [folder, tracks] = [curvesFolder(medium.id), medium.facts.audio.length];
   const measured = await readMeasures((job) => isMeasured(medium, job), folder, tracks).catch(async (error) => {
     if (error instanceof UnreadableMeasure) await discardMeasure(medium, error.job);
     throw error;
   });
-  return { id, place, sound: { duration: medium.duration, levels: [], ...measured } };
+  const compared = recordings
+    .filter((earlier) => across.includes(earlier.id))
+    .map(async (earlier): Promise<Across> => {
+      const echoes = await readAcross(folder, earlier.medium.id).catch(async (error) => {
+        await discardComparison(medium, earlier.medium.id);
+        throw error;
+      });
+      return { from: earlier.id, echoes };
+    });
+  return { id, place, sound: { duration: medium.duration, levels: [], ...measured }, across: await Promise.all(compared) };
 }
 
 /** Forgets cuts that another version of the program computed: this one may cut otherwise. */

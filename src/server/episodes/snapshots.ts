@@ -36,7 +36,7 @@ const REST_SECONDS = 2;
 export const basisOf = ({ lastSeq: seq, wordsVersion, recordings }: Episode): CutBasis => ({
   seq,
   wordsVersion,
-  recordings: recordings.map(({ id, medium }) => ({ ...medium, id })),
+  recordings: recordings.map(({ id, medium, across }) => ({ ...medium, id, across })),
 });
 
 /** Why the cut of an episode, as it now is, cannot be computed. */

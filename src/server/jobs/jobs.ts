@@ -22,6 +22,7 @@ interface JobRow {
 const LATER: Partial<Record<JobKind, number>> = {
   voice: 5,
   echoes: 6,
+  across: 6,
   recognise: 7,
   render: 8,
   clean: 8,

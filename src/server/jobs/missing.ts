@@ -1,10 +1,11 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { MEASURE_JOB_NAMES, type MeasureJob, specOfJob } from '@/core/curves/measures.ts';
+import { acrossFile, MEASURE_JOB_NAMES, type MeasureJob, specOfJob } from '@/core/curves/measures.ts';
+import { FURTHEST_TRY } from '@/core/curves/passageMatching.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
 import { log } from '../log.ts';
-import { filesFrom, isProxyLost, lostJobs } from '../media/lost.ts';
+import { filesFrom, isProxyLost, lostComparisons, lostJobs } from '../media/lost.ts';
 import { columnOf, findMedium, isMeasured, type Medium, type MediumRow, mediumOf } from '../media/media.ts';
 import { curvesFolder } from '../media/store.ts';
 import { enqueue } from './jobs.ts';
@@ -24,6 +25,27 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
     const isWanted = !specOfJob(job).ofPicture || medium.facts.video !== undefined;
     if (isWanted && !isMeasured(medium, job) && !isWaiting(medium, job)) await enqueue(trx, job, mediaId);
   }
+  if (medium.echoes) await enqueueComparisons(trx, mediaId);
+}
+
+/**
+ * Queues the comparisons of a medium with those shortly before and behind it in an episode, once both were listened to by themselves:
+ * one try may be in one file and the next in another.
+ */
+async function enqueueComparisons(trx: Transaction, mediaId: string): Promise<void> {
+  const { rows } = await trx.raw(
+    `select distinct later.media_id as later, earlier.media_id as earlier
+     from recordings later
+       join recordings earlier on earlier.episode_id = later.episode_id and earlier.place < later.place
+       join media l on l.id = later.media_id
+       join media e on e.id = earlier.media_id
+     where ? in (l.id, e.id) and l.id <> e.id
+       and later.place - (earlier.place + e.duration) < ?
+       and l.echoes_at is not null and e.echoes_at is not null
+       and e.id <> all(l.compared_with)`,
+    [mediaId, FURTHEST_TRY],
+  );
+  for (const { later, earlier } of rows as { later: string; earlier: string }[]) await enqueue(trx, 'across', later, { earlier });
 }
 
 /**
@@ -31,27 +53,38 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
  * @returns whether anything was lost
  */
 export async function noticeLost(medium: Medium): Promise<boolean> {
-  if ((await lostJobs(medium)).length === 0 && !(await isProxyLost(medium))) return false;
+  const isWhole = (await lostJobs(medium)).length === 0 && (await lostComparisons(medium)).length === 0;
+  if (isWhole && !(await isProxyLost(medium))) return false;
   await db.transaction((trx) => enqueueMissing(trx, medium.id));
   await tellEpisodes(medium.id);
   return true;
 }
 
 /** Files that have the form of curves, but cannot be made sense of. */
-export async function discardMeasure(medium: Medium, job: MeasureJob): Promise<void> {
-  for (const file of filesFrom(job, medium)) await rm(join(curvesFolder(medium.id), file), { force: true });
+export const discardMeasure = (medium: Medium, job: MeasureJob): Promise<void> => discard(medium, filesFrom(job, medium));
+
+/** The same for the comparison with another medium. */
+export const discardComparison = (medium: Medium, from: string): Promise<void> => discard(medium, [`${acrossFile(from)}.ztcv`]);
+
+async function discard(medium: Medium, files: readonly string[]): Promise<void> {
+  for (const file of files) await rm(join(curvesFolder(medium.id), file), { force: true });
   await noticeLost(medium);
 }
 
 /** What is left of what a medium is known to have when all that is lost is taken away from it. */
 async function withoutLost(trx: Transaction, medium: Medium): Promise<Medium> {
   const lost = await lostJobs(medium);
+  const comparisons = await lostComparisons(medium);
   const proxy = await isProxyLost(medium);
-  if (lost.length === 0 && !proxy) return medium;
-  log.warn({ media: medium.id, lost, proxy }, 'what was measured is missing, and is measured again');
+  if (lost.length === 0 && comparisons.length === 0 && !proxy) return medium;
+  log.warn({ media: medium.id, lost, comparisons, proxy }, 'what was measured is missing, and is measured again');
   await trx('media')
     .where({ id: medium.id })
-    .update({ ...Object.fromEntries(lost.map((job) => [columnOf(job), null])), ...(proxy && { proxy: 'pending' }) });
+    .update({
+      ...Object.fromEntries(lost.map((job) => [columnOf(job), null])),
+      compared_with: medium.comparedWith.filter((from) => !comparisons.includes(from)),
+      ...(proxy && { proxy: 'pending' }),
+    });
   return findMedium(medium.id, trx);
 }
 
@@ -77,6 +110,7 @@ export async function enqueueNewCurves(): Promise<void> {
     .whereNotNull('measured_at')
     .where((lacking) => lacking.whereNull('voice_at').orWhereNull('echoes_at'))
     .pluck('id');
-  for (const id of older) await db.transaction((trx) => enqueueMissing(trx, id));
+  const several = await db('recordings').whereRaw('position > 0').distinct().pluck('media_id');
+  for (const id of new Set([...older, ...several])) await db.transaction((trx) => enqueueMissing(trx, id));
   for (const id of await db('media').pluck('id')) await noticeLost(await findMedium(id));
 }

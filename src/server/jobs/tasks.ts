@@ -19,7 +19,7 @@ import { readEpisodeWords, soundOf, storeTranscript, wordsFrom } from '../episod
 import { log } from '../log.ts';
 import { asPassing } from '../media/bounds.ts';
 import { makeCleaned } from '../media/clean/cleaned.ts';
-import { measureEchoes } from '../media/echoes.ts';
+import { measureAcross, measureEchoes } from '../media/echoes.ts';
 import { EmbeddingUnavailable } from '../media/embedding/model.ts';
 import { MediaError } from '../media/ffmpeg.ts';
 import { readMeasure } from '../media/material.ts';
@@ -51,6 +51,8 @@ const recognition = z.object({
   from: z.number().optional(),
   speakers: z.boolean().optional(),
 });
+/** Which medium an `across` job compares another one with. */
+const comparison = z.object({ earlier: z.string() });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
 /** What a `clean` job is to clean. */
@@ -119,6 +121,16 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
     });
     await done(jobId, medium.id, { echoes_at: new Date() });
+  }),
+
+  across: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const { earlier: from } = comparison.parse(await jobs.optionsOf(jobId));
+    const earlier = await findMedium(from);
+    const before = { path: await originalPath(from, earlier.linkedPath), facts: earlier.facts, folder: curvesFolder(from) };
+    const later = { path, facts: medium.facts, folder: curvesFolder(medium.id) };
+    await measureAcross(before, later, from, { signal, onProgress: tell });
+    const compared_with = db.raw('array_append(array_remove(compared_with, ?), ?)', [from, from]);
+    await done(jobId, medium.id, { compared_with });
   }),
 
   recognise: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
@@ -214,7 +226,7 @@ const commit = (work: (trx: Transaction) => Promise<void>): Promise<void> => out
 const done = (jobId: string, mediaId: string, made: object): Promise<void> =>
   commit(async (trx) => {
     await trx('media').where({ id: mediaId }).update(made);
-    if ('speech_at' in made) await enqueueMissing(trx, mediaId);
+    if ('speech_at' in made || 'echoes_at' in made) await enqueueMissing(trx, mediaId);
     await askCutsWith(mediaId, trx);
     await jobs.finish(trx, jobId);
   });

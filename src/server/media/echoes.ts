@@ -3,30 +3,30 @@ import { join } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { type CurveKind, encodeHeader } from '@/core/curves/codec.ts';
-import { EMBEDDING_RATE, EMBEDDING_SIZE, normaliseEmbedding } from '@/core/curves/embedding.ts';
+import { EMBEDDING_RATE, EMBEDDING_SIZE, frameCount, normaliseEmbedding } from '@/core/curves/embedding.ts';
 import { hesitationCurve, packHesitation } from '@/core/curves/hesitation.ts';
-import { LEVEL_RATE, type LevelCurve } from '@/core/curves/level.ts';
-import { curveFileOf } from '@/core/curves/measures.ts';
-import { findEchoes } from '@/core/curves/passageMatching.ts';
-import { packEchoes } from '@/core/curves/repeatedPassages.ts';
-import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
+import { acrossFile, curveFileOf } from '@/core/curves/measures.ts';
+import { FURTHEST_TRY, findEchoes } from '@/core/curves/passageMatching.ts';
+import { type Echo, packEchoes } from '@/core/curves/repeatedPassages.ts';
 import { FITTED } from '@/core/detect/calibration/fitted.ts';
-import { prepare, preparedPauses } from '@/core/detect/registry.ts';
-import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { silencesOf } from '@/core/detect/sound/pauses.ts';
-import { type Range, subtract } from '@/core/time/range.ts';
+import { shiftEcho } from '@/core/sources/placedSound.ts';
+import { shiftRange } from '@/core/sources/shift.ts';
+import type { Range } from '@/core/time/range.ts';
 import { isCurve } from './curveFile.ts';
-import { measureEmbedding, readEmbedding } from './embedding/measure.ts';
-import { readMeasure } from './material.ts';
+import { measureEmbedding } from './embedding/measure.ts';
+import { type Listened, listenedIn, ofLoudest } from './listened.ts';
 import type { MeasureOptions } from './measure.ts';
 
-/** Silences of this length part one stretch of speech from the next. */
-const SILENCE = 0.2;
-const LEAST_STRETCH = 0.1;
-/** Mean probability of speech from which on a stretch is one. */
-const LEAST_SPEECH = 0.3;
 /** The search takes about this share of the time, measuring the embedding the rest. */
 const SEARCH_SHARE = 0.1;
+
+/** A file with its curves. */
+export interface MeasuredFile {
+  readonly path: string;
+  readonly facts: MediaFacts;
+  /** where its curves are */
+  readonly folder: string;
+}
 
 /**
  * Finds stretches of a recording that sound like earlier ones, on whichever track is the loudest at each moment, and how much
@@ -49,41 +49,96 @@ export async function measureEchoes(
     ...options,
     onProgress: (seconds) => options.onProgress?.((1 - SEARCH_SHARE) * seconds),
   });
-  const levels = await readMeasure('levels', folder, tracks);
-  const speech = await readMeasure('speech', folder, tracks).catch(() => undefined);
-  const duration = Math.max(0, ...levels.map(({ codes }) => codes.length / LEVEL_RATE));
-  const silences = silencesOf(preparedPauses(prepare({ duration, levels, speech, words: [] })), DEFAULT_SETTINGS, SILENCE);
-  const stretches = subtract([{ start: 0, end: duration }], silences).filter(
-    (stretch) => stretch.end - stretch.start >= LEAST_STRETCH && isSpeech(stretch, speech),
-  );
-  const spoken = loudestTracks(levels, stretches);
-  const embedding = (await readEmbedding(folder, tracks)).map((curve, track) =>
-    normaliseEmbedding(curve, (frame) => spoken[frame] === track),
-  );
+  const { stretches, embedding: curves, spoken } = await listenedIn(folder, tracks);
+  const embedding = curves.map((curve, track) => normaliseEmbedding(curve, (frame) => spoken[frame] === track));
   for (const [track, values] of embedding.entries())
     await writeCurve(
       join(folder, curveFileOf('hesitation', track)),
       'hesitation',
       packHesitation(hesitationCurve(values, FITTED.hesitation)),
     );
-  const search = findEchoes(ofLoudest(embedding, spoken), stretches);
-  const found = [];
-  for (let step = search.next(); !step.done; step = search.next()) {
-    if (options.signal?.aborted) throw new DOMException('listening was cancelled', 'AbortError');
-    found.push(...step.value.echoes);
-    options.onProgress?.(length * (1 - SEARCH_SHARE + SEARCH_SHARE * step.value.share));
-    await breathe();
-  }
+  const found = await searched(findEchoes(ofLoudest(embedding, spoken), stretches), options.signal, (share) =>
+    options.onProgress?.(length * (1 - SEARCH_SHARE + SEARCH_SHARE * share)),
+  );
   await writeCurve(target, 'echoes', packEchoes(found));
 }
 
-/** Whether somebody is heard in a stretch: what no voice says is no line, however often it comes. */
-function isSpeech({ start, end }: Range, speech: readonly SpeechCurve[] | undefined): boolean {
-  if (!speech) return true;
-  return speech.some(({ codes }) => {
-    const heard = codes.subarray(Math.floor(start * SPEECH_RATE), Math.ceil(end * SPEECH_RATE));
-    return heard.reduce((sum, code) => sum + code, 0) >= LEAST_SPEECH * 255 * heard.length;
-  });
+/**
+ * Finds what the first minutes of a recording have in common with the last ones of another that comes before it, as one try may be
+ * in one file and the next in another, into the folder of the later. What else is measured of both is there already.
+ * @param from name of the earlier medium
+ * @param onProgress is told a share, 0..1
+ * @throws EmbeddingUnavailable when the model cannot run, MediaError when sound cannot be decoded
+ */
+export async function measureAcross(
+  earlier: MeasuredFile,
+  later: MeasuredFile,
+  from: string,
+  { signal, onProgress }: MeasureOptions = {},
+): Promise<void> {
+  const target = join(later.folder, `${acrossFile(from)}.ztcv`);
+  if (await isCurve(target)) return;
+  const sides: Side[] = [];
+  for (const [{ path, facts, folder }, end] of [
+    [earlier, 'last'],
+    [later, 'first'],
+  ] as const) {
+    // It is there, unless it was lost.
+    await measureEmbedding(path, facts, folder, { ...(signal && { signal }) });
+    sides.push(sideOf(await listenedIn(folder, facts.audio.length), end));
+  }
+  const [a, b] = sides as [Side, Side];
+  const both = new Float32Array(a.embedding.length + b.embedding.length);
+  both.set(a.embedding);
+  both.set(b.embedding, a.embedding.length);
+  const joint = a.embedding.length / EMBEDDING_SIZE / EMBEDDING_RATE;
+  const stretches = [
+    ...a.stretches.map((range) => shiftRange(range, -a.start)),
+    ...b.stretches.map((range) => shiftRange(range, joint)),
+  ];
+  const found = await searched(findEchoes(both, stretches, a.stretches.length), signal, onProgress);
+  await writeCurve(target, 'echoes', packEchoes(found.map((echo) => shiftEcho(echo, a.start, -joint))));
+}
+
+/** What one end of a recording brings to the comparison with another one. */
+interface Side {
+  /** where it begins, in seconds of the recording */
+  readonly start: number;
+  readonly stretches: readonly Range[];
+  readonly embedding: Float32Array;
+}
+
+function sideOf({ stretches, embedding, spoken }: Listened, end: 'first' | 'last'): Side {
+  const frames = Math.min(...embedding.map(frameCount));
+  const reach = Math.min(frames, FURTHEST_TRY * EMBEDDING_RATE);
+  const from = end === 'last' ? frames - reach : 0;
+  const [start, until] = [from / EMBEDDING_RATE, (from + reach) / EMBEDDING_RATE];
+  const normalised = embedding.map((curve, track) =>
+    normaliseEmbedding(curve, (frame) => spoken[frame] === track, [from, from + reach]),
+  );
+  return {
+    start,
+    stretches: stretches.flatMap((range) =>
+      range.start >= start && range.start < until ? [{ start: range.start, end: Math.min(range.end, until) }] : [],
+    ),
+    embedding: ofLoudest(normalised, spoken, from),
+  };
+}
+
+/** All that a search finds. @throws DOMException when it is cancelled */
+async function searched(
+  search: ReturnType<typeof findEchoes>,
+  signal: AbortSignal | undefined,
+  onProgress?: (share: number) => void,
+): Promise<Echo[]> {
+  const found: Echo[] = [];
+  for (let step = search.next(); !step.done; step = search.next()) {
+    if (signal?.aborted) throw new DOMException('listening was cancelled', 'AbortError');
+    found.push(...step.value.echoes);
+    onProgress?.(step.value.share);
+    await breathe();
+  }
+  return found;
 }
 
 /** Bytes that are no samples of a steady rate. */
@@ -91,43 +146,4 @@ async function writeCurve(target: string, kind: CurveKind, bytes: Uint8Array): P
   const header = encodeHeader({ kind, bytesPerSample: 1, rateNum: 1000, rateDen: 1, count: bytes.length });
   await writeFile(`${target}.part`, Buffer.concat([header, bytes]), { flush: true });
   await rename(`${target}.part`, target);
-}
-
-/** For each frame of embedding the track that is the loudest around it, or none where nobody speaks. */
-function loudestTracks(levels: readonly LevelCurve[], stretches: readonly Range[]): Uint8Array {
-  const frames = Math.ceil(Math.max(0, ...levels.map(({ codes }) => codes.length)) / (LEVEL_RATE / EMBEDDING_RATE)) + 1;
-  const loudest = new Uint8Array(frames).fill(NOBODY);
-  for (const { start, end } of stretches) {
-    const until = Math.min(frames, Math.round(end * EMBEDDING_RATE));
-    for (let frame = Math.round(start * EMBEDDING_RATE); frame < until; frame++) {
-      let most = -1;
-      for (const [track, { codes }] of levels.entries()) {
-        const level = meanAround(codes, frame / EMBEDDING_RATE);
-        if (level > most) [most, loudest[frame]] = [level, track];
-      }
-    }
-  }
-  return loudest;
-}
-
-const NOBODY = 255;
-const REACH = 0.2;
-
-function meanAround(codes: Uint8Array, at: number): number {
-  const from = Math.max(0, Math.round((at - REACH) * LEVEL_RATE));
-  const until = Math.min(codes.length, Math.round((at + REACH) * LEVEL_RATE));
-  let sum = 0;
-  for (let k = from; k < until; k++) sum += codes[k] as number;
-  return sum / Math.max(1, until - from);
-}
-
-/** Frame by frame the embedding of the loudest track. */
-function ofLoudest(embedding: readonly Float32Array[], loudest: Uint8Array): Float32Array {
-  const [first = new Float32Array(0), ...more] = embedding;
-  const chosen = first.slice();
-  for (const [k, values] of more.entries())
-    for (let frame = 0; frame < loudest.length; frame++)
-      if (loudest[frame] === k + 1)
-        chosen.set(values.subarray(frame * EMBEDDING_SIZE, (frame + 1) * EMBEDDING_SIZE), frame * EMBEDDING_SIZE);
-  return chosen;
 }

@@ -1,6 +1,14 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { curveFileOf, filesOf, MEASURE_JOB_NAMES, MEASURE_NAMES, MEASURES, type MeasureJob } from '@/core/curves/measures.ts';
+import {
+  acrossFile,
+  curveFileOf,
+  filesOf,
+  MEASURE_JOB_NAMES,
+  MEASURE_NAMES,
+  MEASURES,
+  type MeasureJob,
+} from '@/core/curves/measures.ts';
 import { PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import { isCurve } from './curveFile.ts';
 import { peaksFile } from './measure.ts';
@@ -12,6 +20,12 @@ export async function lostJobs(medium: Medium): Promise<MeasureJob[]> {
   const done = MEASURE_JOB_NAMES.filter((job) => isMeasured(medium, job));
   const isThere = await Promise.all(done.map((job) => areCurves(curvesFolder(medium.id), filesFrom(job, medium))));
   return done.filter((_, k) => !isThere[k]);
+}
+
+/** Media that one was compared with, as far as the database knows, but where what was found is missing or cannot be read. */
+export async function lostComparisons({ id, comparedWith }: Medium): Promise<string[]> {
+  const isThere = await Promise.all(comparedWith.map((from) => isCurve(join(curvesFolder(id), `${acrossFile(from)}.ztcv`))));
+  return comparedWith.filter((_, k) => !isThere[k]);
 }
 
 /** Whether the picture that was made for browsers is missing. */

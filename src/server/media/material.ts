@@ -1,6 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
+  acrossFile,
+  decodeAcross,
   decodeMeasure,
   filesOf,
   MEASURE_NAMES,
@@ -10,11 +12,16 @@ import {
   type MeasureName,
   type MeasureOf,
 } from '@/core/curves/measures.ts';
+import type { Echo } from '@/core/curves/repeatedPassages.ts';
 
 /** A measure of all tracks from the folder of their curves. Rejects when it was not made, or cannot be read. */
 export async function readMeasure<N extends MeasureName>(name: N, folder: string, tracks = 1): Promise<MeasureOf<N>> {
   return decodeMeasure(name, await Promise.all(filesOf(name, tracks).map((file) => readFile(join(folder, `${file}.ztcv`)))));
 }
+
+/** What was found when a medium was compared with one before it. Rejects when it was not, or cannot be read. */
+export const readAcross = async (folder: string, from: string): Promise<Echo[]> =>
+  decodeAcross(await readFile(join(folder, `${acrossFile(from)}.ztcv`)));
 
 /** A measure whose files cannot be made sense of. */
 export class UnreadableMeasure extends Error {

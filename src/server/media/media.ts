@@ -19,6 +19,8 @@ export interface Medium {
   readonly voice: boolean;
   /** whether it was listened for lines that are said again */
   readonly echoes: boolean;
+  /** media that come before it in an episode, and that it was compared with for lines that are said again */
+  readonly comparedWith: readonly string[];
   readonly proxy: 'none' | 'pending' | 'ready';
 }
 
@@ -39,6 +41,7 @@ export interface MediumRow {
   motion_at: Date | null;
   voice_at: Date | null;
   echoes_at: Date | null;
+  compared_with: string[];
   proxy: Medium['proxy'];
 }
 
@@ -53,6 +56,7 @@ export const mediumOf = (row: MediumRow): Medium => ({
   motion: row.motion_at !== null,
   voice: row.voice_at !== null,
   echoes: row.echoes_at !== null,
+  comparedWith: row.compared_with,
   proxy: row.proxy,
 });
 

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { MEASURES } from '@/core/curves/measures.ts';
+import { acrossFile, MEASURES } from '@/core/curves/measures.ts';
 import { endpoint } from '@/server/http/answer.ts';
 import { sendFile } from '@/server/http/file.ts';
 import { findMedium } from '@/server/media/media.ts';
@@ -7,7 +7,7 @@ import { curvesFolder } from '@/server/media/store.ts';
 import { notFound } from '@/server/refusal.ts';
 
 const names = Object.values(MEASURES).map(({ file, perTrack }) => (perTrack ? `${file}-\\d{1,2}` : file));
-const NAME = new RegExp(`^(peaks-\\d{1,2}-\\d|${names.join('|')})\\.ztcv$`);
+const NAME = new RegExp(`^(peaks-\\d{1,2}-\\d|${acrossFile('[0-9a-f]{64}')}|${names.join('|')})\\.ztcv$`);
 
 /** A curve file, whole or by byte range. */
 export const GET = endpoint(async ({ params, request }) => {
