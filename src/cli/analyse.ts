@@ -48,6 +48,7 @@ export interface Episode {
   /** where the files lie that a timeline refers to: of each recording its own, and those beside it */
   readonly originals: readonly (readonly string[])[];
   readonly cut: Cut;
+  /** with its words on the sound */
   readonly transcript: Transcript;
   /** part of speech of an English word */
   readonly partOf: PartOf;
@@ -86,12 +87,6 @@ export async function analyse(named: readonly string[], options: Options): Promi
     speech: options.speech !== false,
     keep: options.keep,
   });
-  const transcript: Transcript = {
-    language: analysed.map(({ material }) => material.language).find(Boolean) ?? 'en',
-    words: analysed.flatMap(({ material }, k) =>
-      k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
-    ),
-  };
   const speechParts = await SpeechParts.loaded();
   const session = new EpisodeSession({
     recordings: analysed.map(({ material: { words: _, language: __, ...sound } }, k) => ({
@@ -100,7 +95,9 @@ export async function analyse(named: readonly string[], options: Options): Promi
       sound,
       across: across[k] ?? [],
     })),
-    words: transcript.words,
+    words: analysed.flatMap(({ material }, k) =>
+      k === 0 ? material.words : material.words.map((word) => shiftWord(word, places[k]?.start ?? 0)),
+    ),
     speechParts,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
@@ -112,7 +109,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
   }));
   const title = options.title ?? titleFor(placed[0]?.media.name ?? '');
   const originals = joined ? [named] : files.map((file) => [file]);
-  return { title, files: placed, paths: files, originals, cut, transcript, partOf: speechParts.of };
+  return { title, files: placed, paths: files, originals, cut, transcript: session.words(NO_STEPS), partOf: speechParts.of };
 }
 
 /** Files that ran together as one, in a folder that goes when the program ends. */

@@ -41,7 +41,7 @@ const fileFacts = z.object({
 export const syncedBy = z.enum(['sound', 'clock', 'start', 'hand']);
 export type SyncedBy = z.infer<typeof syncedBy>;
 
-/** One of several files that ran together, which a recording was made of: at `t` of the recording it is at `(t - place) * (1 + drift)`. */
+/** One of several files that ran together, which a recording was made of; see `BesidePlace`. */
 export const syncedFile = z.object({
   /** the medium that it was kept as */
   id: z.string(),

@@ -1,6 +1,7 @@
 import type { PlacedMedia } from '../outputs/plan/media.ts';
 import type { Programme } from '../programme/programme.ts';
 import type { View } from '../programme/views.ts';
+import { type BesidePlace, ownTime } from '../sources/besideTime.ts';
 import type { Seconds } from '../time/range.ts';
 import { type FrameRate, framesNear } from '../time/rate.ts';
 import { framedPieces } from './frameGrid.ts';
@@ -59,9 +60,8 @@ export function picturePlan(
     const { start: place, media } = files[source] as PlacedMedia;
     const into: Seconds = ((from + 0.5) / perSecond - offset) * piece.rate;
     const angle = media.together?.beside.find(({ id }) => id === piece.angle);
-    const faster = 1 + (angle?.drift ?? 0);
-    const speed = piece.rate * faster;
-    const exact = (piece.start + into - place - (angle?.place ?? 0)) * faster * perSecond;
+    const speed = piece.rate * (1 + (angle?.drift ?? 0));
+    const exact = ownTime(angle ?? ITSELF, piece.start + into - place) * perSecond;
     const first = speed === 1 ? Math.max(0, Math.floor(exact + SLACK)) : Math.max(0, exact);
     const { closer = 0, dissolve = 0 } = views[index] ?? {};
     const half = Math.round((dissolve / 2) * perSecond);
@@ -83,6 +83,9 @@ export function picturePlan(
   }
   return { rate, length: framed.at(-1)?.to ?? 0, stretches };
 }
+
+/** The recording's own picture begins where it does. */
+const ITSELF: BesidePlace = { place: 0, drift: 0 };
 
 /** A stretch whose sound outlasts its picture goes on in black. */
 function endedWithPicture(stretch: PictureStretch, end: number): PictureStretch[] {

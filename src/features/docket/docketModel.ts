@@ -37,6 +37,8 @@ export interface DocketState {
   readonly isHeld: boolean;
 }
 
+/** The list is worked out before anybody opens it, once nobody has decided or tuned for so long: whoever does comes first. */
+const AHEAD_MS = 1500;
 /** Between one thing heard and the next, in which an objection still counts. */
 const BEAT_MS = 700;
 /** Groups under the one that is looked at that do not change places. */
@@ -56,6 +58,7 @@ export class DocketModel {
     isHeld: false,
   }));
   private asked = 0;
+  private ahead: ReturnType<typeof setTimeout> | undefined;
   /** counts arrivals: what was begun for an earlier one ends */
   private turn = 0;
   private endsWhenEnough = false;
@@ -63,13 +66,15 @@ export class DocketModel {
   constructor(private readonly episode: DocketEpisode) {
     let before = episode.state;
     episode.store.subscribe((now) => {
-      const changed = now.cut !== before.cut || now.tray !== before.tray;
+      const changed = now.cut !== before.cut || now.tray !== before.tray || now.isWhole !== before.isWhole;
       const left = before.tray === 'docket' && now.tray !== 'docket';
       before = now;
       if (left) this.set({ isHandsFree: false });
+      if (!changed) return;
+      clearTimeout(this.ahead);
       // While a slider moves its cut comes first.
       const rests = now.isWhole && Object.keys(now.draft).length === 0;
-      if (changed && now.tray === 'docket' && rests) void this.refresh();
+      if (rests) this.ahead = setTimeout(() => void this.refresh(), now.tray === 'docket' ? 0 : AHEAD_MS);
     });
     episode.player.onTime((at) => this.followPlaying(at));
   }

@@ -2,6 +2,7 @@ import { Check, X } from 'lucide-react';
 import { useState } from 'react';
 import type { SyncedBy, SyncedFile } from '@/core/contract/media.ts';
 import type { ChangeTogether, RecordingDetail } from '@/core/contract/messages.ts';
+import { recordingTime } from '@/core/sources/besideTime.ts';
 import { api } from '../api.ts';
 import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
@@ -90,7 +91,7 @@ interface RowProps {
 
 function FileRow({ file, whole, isFirst, hasOwn, onPlace, onRemove }: RowProps) {
   const { name, place, drift, by, sound, facts } = file;
-  const [early, late] = [-place, place + facts.duration / (1 + drift) - whole];
+  const [early, late] = [-place, recordingTime(file, facts.duration) - whole];
   const [text, setText] = useState<string>();
   const wanted = Number(text?.trim().replace(',', '.'));
   const isChanged = text !== undefined && text.trim() !== '' && Number.isFinite(wanted) && wanted !== place;

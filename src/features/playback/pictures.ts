@@ -4,6 +4,7 @@ import { type Programme, pieceAt, toSource } from '@/core/programme/programme.ts
 import { seenBy } from '@/core/programme/seen.ts';
 import type { CentrePoint } from '@/core/programme/views.ts';
 import { type SeamSettings, type View, viewsOf } from '@/core/programme/views.ts';
+import { type BesidePlace, ownTime } from '@/core/sources/besideTime.ts';
 import { recordingAt } from '@/core/sources/recording.ts';
 import type { Range } from '@/core/time/range.ts';
 
@@ -21,11 +22,9 @@ export interface PictureSource extends Range {
   readonly angles?: Readonly<Record<string, AnglePicture>>;
 }
 
-/** A picture that ran together with a recording: at `t` of that it is at `(t - place) * (1 + drift)` of its own time. */
-export interface AnglePicture {
+/** A picture that ran together with a recording. */
+export interface AnglePicture extends BesidePlace {
   readonly address: string;
-  readonly place: number;
-  readonly drift: number;
 }
 
 /**
@@ -177,8 +176,7 @@ export class Pictures {
     const { start, address, angles = {} } = recordingAt(this.sources, at) ?? { start: 0, address: undefined };
     const other = angle === undefined ? undefined : angles[angle];
     if (!other) return { address, source: at - start, drift: 0 };
-    const { place, drift } = other;
-    return { address: other.address, source: Math.max(0, (at - start - place) * (1 + drift)), drift };
+    return { address: other.address, source: Math.max(0, ownTime(other, at - start)), drift: other.drift };
   }
 
   private keep(video: HTMLVideoElement, source: number, playing: boolean, rate: number): void {

@@ -1,4 +1,5 @@
 import type { AngleStretch } from '../../decisions/angles.ts';
+import { ownTime, recordingTime } from '../../sources/besideTime.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesNear, framesUp, parseRate } from '../../time/rate.ts';
 import { channelsOf, cleanedMedia, type HandoffMedia, type PlacedMedia, startOf } from './media.ts';
@@ -129,7 +130,7 @@ function carriersOf(
  * on a timeline of frames.
  */
 export const frameIn = ({ offset, drift }: Pick<Carrier, 'offset' | 'drift'>, frame: number): number =>
-  Math.round((frame - offset) * (1 + drift));
+  Math.round(ownTime({ place: offset, drift }, frame));
 
 /** The file that a track of sound lies in. */
 export function carrierOf(source: PlannedSource, { stream, cleaned }: SoundTrack): Carrier {
@@ -180,7 +181,7 @@ export function shownAngles(angles: readonly AngleStretch[], files: readonly Pla
       const one = media.together?.beside.find(({ id, media }) => id === angle && media.hasVideo);
       if (!one) return [];
       const from = start + one.place;
-      const until = from + (one.media.pictureEnd ?? one.media.duration) / (1 + one.drift);
+      const until = start + recordingTime(one, one.media.pictureEnd ?? one.media.duration);
       const seen: Range = { start: Math.max(stretch.start, start, from), end: Math.min(stretch.end, end, until) };
       return seen.end > seen.start ? [{ ...seen, angle }] : [];
     }),
@@ -228,7 +229,7 @@ export function recordingFrame(
   frame: number,
   wanted: (frame: number) => boolean = () => true,
 ): Frames {
-  const near = Math.round(frame / (1 + carrier.drift) + carrier.offset);
+  const near = Math.round(recordingTime({ place: carrier.offset, drift: carrier.drift }, frame));
   // Rounded one way and the other the two may be a frame apart.
   const found = [near, near - 1, near + 1].filter((one) => frameIn(carrier, one) === frame);
   return frames(found.find(wanted) ?? found[0] ?? near);

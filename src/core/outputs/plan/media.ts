@@ -1,6 +1,7 @@
 import type { FileFacts, MediaFacts, SyncedFile } from '../../contract/media.ts';
 import { SOUND_RATE } from '../../contract/sound.ts';
 import type { CutListMedia } from '../../programme/cutlist.ts';
+import type { BesidePlace } from '../../sources/besideTime.ts';
 import type { Range, Seconds } from '../../time/range.ts';
 import { type FrameRate, type Frames, formatRate, frames, framesNear, parseRate } from '../../time/rate.ts';
 import { standardRateOf } from '../../time/standardRates.ts';
@@ -37,15 +38,13 @@ export interface HandoffMedia extends CutListMedia {
   };
 }
 
-/** A file that ran together with a recording's first: at `t` of the recording it is at `(t - place) * (1 + drift)` of its own time. */
-export interface BesideMedia {
+/** A file that ran together with a recording's first. */
+export interface BesideMedia extends BesidePlace {
   /** what an angle is named by */
   readonly id: string;
   readonly media: HandoffMedia;
   /** how many of its tracks are in the recording, behind those of the files before: all or none */
   readonly tracks: number;
-  readonly place: Seconds;
-  readonly drift: number;
 }
 
 /** A recording's media file, and where the recording stands on the episode clock. */

@@ -1,5 +1,6 @@
 import type { FileFacts, MediaFacts, SyncedBy, SyncedFile } from '@/core/contract/media.ts';
 import { handoffMedia, startOf } from '@/core/outputs/plan/media.ts';
+import { recordingTime } from '@/core/sources/besideTime.ts';
 import { align } from '@/core/sync/align.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { parseRate } from '@/core/time/rate.ts';
@@ -81,7 +82,7 @@ function factsOf(probed: MediaFacts, parts: readonly (SyncedFile & FilePart)[]):
 function lengthOf(parts: readonly (SyncedFile & FilePart)[], room: Seconds): Seconds {
   const [first] = parts as [SyncedFile & FilePart];
   if (first.facts.video) return first.facts.duration;
-  const ends = parts.map(({ place, drift, facts }) => place + facts.duration / (1 + drift));
+  const ends = parts.map((part) => recordingTime(part, part.facts.duration));
   return Math.max(first.facts.duration, Math.min(room, ...[Math.max(...ends)]));
 }
 
