@@ -92,6 +92,8 @@ export class DocketModel {
     const docket = await this.episode.engine.docket();
     if (turn !== this.asked || !docket) return;
     this.set({ docket, ...this.standing(docket.groups) });
+    // Whoever opens the list hears something of it next.
+    if (this.episode.state.tray === 'docket') this.prefetchNext();
   }
 
   private standing(fresh: readonly DocketGroup[]): Pick<DocketState, 'groups'> {

@@ -12,7 +12,7 @@ const BLOCK = Math.round(0.4 * SOUND_RATE);
 const AHEAD_SECONDS = 2;
 const PUMP_MS = 80;
 /** Room between asking for sound and hearing it. */
-const START_SECONDS = 0.06;
+const START_SECONDS = 0.03;
 const PREFETCH_SECONDS = 8;
 const SHUTTLE_BACK = 2;
 
@@ -196,9 +196,10 @@ export class Player {
     });
   }
 
-  /** Fetches the sound of what will be played next, so that it is heard at once. Before anything was played there is nothing to keep it in. */
+  /** Fetches the sound of what will be played next, so that it is heard at once. */
   prefetch(pieces: readonly Range[]): void {
-    for (const { start, end } of pieces) for (const at of [start, end]) this.parts?.prefetch(at);
+    const { parts } = this.open();
+    for (const { start, end } of pieces) for (const at of [start, end]) parts.prefetch(at);
   }
 
   close(): void {
@@ -247,16 +248,7 @@ export class Player {
   private async start(): Promise<void> {
     this.untold = this.position;
     const run = ++this.run;
-    this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' });
-    const context = this.context;
-    if (!this.output) {
-      this.output = context.createGain();
-      this.output.connect(context.destination);
-    }
-    this.parts ??= new SoundParts(
-      context,
-      this.recordings.map((one) => ({ ...one, cleaned: this.cleaned[one.mediaId] })),
-    );
+    const { context, parts } = this.open();
     if (context.state === 'suspended') await context.resume();
     const stretcher = this.rate === 1 ? undefined : new Stretcher(this.rate);
     let sample = Math.round(this.position * SOUND_RATE);
@@ -267,14 +259,14 @@ export class Player {
         await new Promise((resolve) => setTimeout(resolve, PUMP_MS));
         continue;
       }
-      const block = await renderProgramme(this.programme, this.parts, sample, BLOCK, this.joins).catch(() => undefined);
+      const block = await renderProgramme(this.programme, parts, sample, BLOCK, this.joins).catch(() => undefined);
       if (run !== this.run) return;
       if (!block || block.length === 0) {
         this.endWhenHeard(run, at);
         return;
       }
       sample += block.length / 2;
-      this.parts.prefetch(toSource(this.programme, sample / SOUND_RATE + PREFETCH_SECONDS));
+      parts.prefetch(toSource(this.programme, sample / SOUND_RATE + PREFETCH_SECONDS));
       const heard = stretcher ? stretcher.push(block) : block;
       if (heard.length === 0) continue;
       // Late (the first block, or sound that came slowly): begin a little after now.
@@ -283,6 +275,20 @@ export class Player {
       at += heard.length / 2 / SOUND_RATE;
       position += (heard.length / 2 / SOUND_RATE) * this.rate;
     }
+  }
+
+  /** Opens the device that sound goes to, which takes a while the first time, and what sound is kept in. */
+  private open(): { readonly context: AudioContext; readonly parts: SoundParts } {
+    this.context ??= new AudioContext({ sampleRate: SOUND_RATE, latencyHint: 'interactive' });
+    if (!this.output) {
+      this.output = this.context.createGain();
+      this.output.connect(this.context.destination);
+    }
+    this.parts ??= new SoundParts(
+      this.context,
+      this.recordings.map((one) => ({ ...one, cleaned: this.cleaned[one.mediaId] })),
+    );
+    return { context: this.context, parts: this.parts };
   }
 
   private schedule(context: AudioContext, samples: Float32Array, at: number, from: number): void {
