@@ -11,6 +11,7 @@ import {
   utimesSync,
   writeFileSync,
 } from 'node:fs';
+import { writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
@@ -113,6 +114,20 @@ describe('bringing in', () => {
     expect((await listEpisodes()).map(({ id }) => id)).toEqual([two]);
     await expect(purgeEpisode(two)).rejects.toThrow(/not here any more/);
     await forgetEpisode(two);
+    expect(leftovers()).toHaveLength(0);
+  });
+
+  it('lets content go into whose folder something is still written', async () => {
+    const id = await bring(talk);
+    const curves = join(mediumFolder(firstOf(await findEpisode(id)).medium.id), 'curves');
+    mkdirSync(curves, { recursive: true });
+    let isWriting = true;
+    const writing = (async () => {
+      for (let k = 0; isWriting && k < 200; k++) await writeFile(join(curves, `${k}.part`), 'x').catch(() => {});
+    })();
+    await forgetEpisode(id);
+    isWriting = false;
+    await writing;
     expect(leftovers()).toHaveLength(0);
   });
 

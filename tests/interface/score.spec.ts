@@ -259,6 +259,7 @@ test('the web worker and the server give the same cut list', async ({ page, app 
               echoes: [file('repeated')],
               hesitation: curves('hesitation'),
             },
+            across: [],
           },
         ],
         words: `/api/episodes/${detail.id}/words?version=${detail.wordsVersion}`,

@@ -7,7 +7,7 @@ import { cleanedPath } from './clean/cleaned.ts';
 import { cleanedFacts } from './clean/cleanSound.ts';
 import type { Medium } from './media.ts';
 import { soundPart } from './sound.ts';
-import { originalPath } from './store.ts';
+import { originalPath, removeFolder } from './store.ts';
 
 /** Decoders at once: more only slow one another down, and whoever plays waits for one part at a time. */
 const DECODERS = 3;
@@ -58,7 +58,7 @@ export async function cachedSoundPart(
 }
 
 /** Forgets what was decoded of a medium. */
-export const forgetSound = (mediaId: string): Promise<void> => rm(join(cacheFolder(), mediaId), { recursive: true, force: true });
+export const forgetSound = (mediaId: string): Promise<void> => removeFolder(join(cacheFolder(), mediaId));
 
 async function kept(path: string): Promise<Uint8Array<ArrayBuffer> | undefined> {
   const bytes = await readFile(path).catch(() => undefined);

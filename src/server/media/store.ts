@@ -83,4 +83,8 @@ export async function keep(path: string, id: string): Promise<void> {
   await flush(mediaHome(id));
 }
 
-export const forget = (id: string): Promise<void> => rm(mediaHome(id), { recursive: true, force: true });
+/** Removes a folder that a job may write to for a moment more: what it has just written is removed in a further round. */
+export const removeFolder = (path: string): Promise<void> =>
+  rm(path, { recursive: true, force: true, maxRetries: 8, retryDelay: 50 });
+
+export const forget = (id: string): Promise<void> => removeFolder(mediaHome(id));

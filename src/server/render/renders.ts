@@ -1,4 +1,4 @@
-import { readdir, rm, stat } from 'node:fs/promises';
+import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Loudness } from '@/core/clean/loudness.ts';
 import type { HandoffScope } from '@/core/outputs/messages.ts';
@@ -13,6 +13,7 @@ import { cancel, enqueue, renderJobs } from '../jobs/jobs.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { missingEncoders } from '../media/render/encoders.ts';
 import { mayBeCopied } from '../media/render/entryFrames.ts';
+import { removeFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { roomAt } from '../room.ts';
 
@@ -165,7 +166,7 @@ export async function removeRender(id: string): Promise<void> {
   const job = (await renderJobs([id])).get(id);
   if (!(await db('renders').where({ id }).delete())) throw notFound('That render');
   if (job?.state === 'queued' || job?.state === 'running') await cancel(job.id).catch(() => {});
-  await rm(folderOf(id), { recursive: true, force: true });
+  await removeFolder(folderOf(id));
 }
 
 /** Clears away what was rendered of episodes that are no more, once it is an hour old. */
@@ -173,6 +174,6 @@ export async function sweepRenders(): Promise<void> {
   const known = new Set(await db('renders').pluck('id'));
   for (const id of await readdir(rendersFolder()).catch(() => [])) {
     const { mtimeMs } = await stat(folderOf(id)).catch(() => ({ mtimeMs: Date.now() }));
-    if (!known.has(id) && Date.now() - mtimeMs > 3_600_000) await rm(folderOf(id), { recursive: true, force: true });
+    if (!known.has(id) && Date.now() - mtimeMs > 3_600_000) await removeFolder(folderOf(id));
   }
 }
