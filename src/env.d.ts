@@ -25,8 +25,7 @@ declare module 'sherpa-onnx-node' {
     compute(stream: Stream): Float32Array;
   }
   interface OfflineSpeakerDiarization {
-    /** @returns who speaks from when to when, in seconds */
-    process(samples: Float32Array): { start: number; end: number; speaker: number }[];
+    readonly handle: object;
   }
   const engine: {
     SpeakerEmbeddingExtractor: new (configuration: unknown) => SpeakerEmbeddingExtractor;
@@ -36,6 +35,22 @@ declare module 'sherpa-onnx-node' {
     readWave(path: string, isShared: boolean): Wave;
   };
   export default engine;
+}
+
+declare module 'sherpa-onnx-node/addon.js' {
+  const addon: {
+    /**
+     * @param handle of an `OfflineSpeakerDiarization`
+     * @param tell told how many parts of how many are done
+     * @returns who speaks from when to when, in seconds
+     */
+    offlineSpeakerDiarizationProcessAsync(
+      handle: object,
+      samples: Float32Array,
+      tell: (done: number, all: number) => number,
+    ): Promise<{ start: number; end: number; speaker: number }[]>;
+  };
+  export default addon;
 }
 
 declare namespace App {

@@ -2,11 +2,12 @@ import { readFile } from 'node:fs/promises';
 import { text } from 'node:stream/consumers';
 import * as ort from 'onnxruntime-web';
 import sherpa from 'sherpa-onnx-node';
+import addon from 'sherpa-onnx-node/addon.js';
 import { z } from 'zod';
 
 /**
  * The process in which networks tell speakers apart. Native code ends its process where a network is none, and can be stopped by nothing else.
- * A question comes in, and one line of JSON goes out: who speaks when, or, where there is one network alone, whether it works.
+ * A question comes in, and lines of JSON go out: how far it is, then who speaks when, or, where there is one network alone, whether it works.
  */
 const question = z.object({
   wav: z.string(),
@@ -33,7 +34,15 @@ if (segmentation && embedding) {
     minDurationOn: LEAST_TURN,
     minDurationOff: LEAST_PAUSE,
   });
-  say({ turns: engine.process(wave.samples) });
+  let told = 0;
+  const tell = (done: number, all: number) => {
+    const percent = Math.floor((100 * done) / all);
+    if (percent > told) say({ share: percent / 100 });
+    told = Math.max(told, percent);
+    return 0;
+  };
+  // The package's own class has no form of this that tells how far it is.
+  say({ turns: await addon.offlineSpeakerDiarizationProcessAsync(engine.handle, wave.samples, tell) });
 } else if (embedding) {
   const extractor = new sherpa.SpeakerEmbeddingExtractor({ model: embedding, numThreads: 1 });
   const stream = extractor.createStream();

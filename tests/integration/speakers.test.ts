@@ -94,7 +94,11 @@ describe('voices by the two models of the engine', () => {
       ] as const),
     );
     for (const count of [undefined, 2]) {
-      const voices = await whoSpeaks(path, length, both, { count });
+      const shares: number[] = [];
+      const voices = await whoSpeaks(path, length, both, { count, onProgress: (share) => shares.push(share) });
+      expect(shares.length).toBeGreaterThan(2);
+      expect(shares).toEqual([...shares].sort((a, b) => a - b));
+      expect(shares.at(-1)).toBe(1);
       expect(voices.map(({ voice }) => voice)).toEqual([0, 1, 0, 1, 1, 0]);
       for (const [k, start] of [1, 5, 9, 13, 20, 23].entries())
         expect(Math.abs((voices[k]?.start ?? 0) - start)).toBeLessThan(0.1);

@@ -1,6 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { promisify } from 'node:util';
 import { gunzip } from 'node:zlib';
+import { LRUCache } from 'lru-cache';
 import { basisKey, type CutBasis } from '@/core/contract/cut.ts';
 import { type CutSummary, type CutTrouble, cutSummary } from '@/core/contract/messages.ts';
 import type { Layout } from '@/core/decisions/layout.ts';
@@ -69,6 +70,16 @@ export async function askCutsWith(mediaId: string, trx: Transaction | typeof db 
   );
 }
 
+/** Cuts that were asked for a moment ago: a shelf that is looked at again has nothing to write. */
+const justAsked = new LRUCache<string, true>({ max: 1000, ttl: ASK_AGAIN_MS });
+
+async function askOnce(episodes: readonly Episode[]): Promise<void> {
+  const keyed = episodes.map((episode) => [`${episode.id} ${basisKey(basisOf(episode))}`, episode.id] as const);
+  const fresh = keyed.filter(([key]) => !justAsked.has(key));
+  await askCuts(fresh.map(([, id]) => id));
+  for (const [key] of fresh) justAsked.set(key, true);
+}
+
 export interface KnownSummary {
   readonly summary: CutSummary;
   /** whether nothing has changed since */
@@ -80,16 +91,16 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
   const rows = (await db('cut_snapshots').select('episode_id', 'basis', 'summary')) as SnapshotRow[];
   const byEpisode = new Map(rows.map((row) => [row.episode_id, row]));
   const known = new Map<string, KnownSummary>();
-  const outOfDate: string[] = [];
+  const outOfDate: Episode[] = [];
   for (const episode of episodes) {
     if (measuredOf(episode).length === 0) continue;
     const row = byEpisode.get(episode.id);
     const isCurrent = row?.basis === basisKey(basisOf(episode));
     const summary = cutSummary.safeParse(row?.summary);
     if (summary.success) known.set(episode.id, { summary: summary.data, isCurrent });
-    if (!isCurrent && !currentTrouble(episode)) outOfDate.push(episode.id);
+    if (!isCurrent && !currentTrouble(episode)) outOfDate.push(episode);
   }
-  await askCuts(outOfDate);
+  await askOnce(outOfDate);
   return known;
 }
 

@@ -10,7 +10,7 @@ interface ListenOptions {
   /** of people, where it is known */
   readonly count?: number | undefined;
   readonly signal: AbortSignal;
-  /** told a share of the whole, where one is known */
+  /** told a share of the whole */
   readonly onProgress: (share: number) => void;
 }
 
@@ -28,7 +28,7 @@ export async function listenToVoices(
   if (models) {
     const whole = { start: 0, end: duration };
     const voices = await soundPart(path, facts.audio[0]?.index ?? 0, whole, signal, (wav) =>
-      whoSpeaks(wav, duration, models, { count, signal }),
+      whoSpeaks(wav, duration, models, { count, signal, onProgress }),
     );
     return () => voices;
   }

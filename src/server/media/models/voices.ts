@@ -22,6 +22,7 @@ const BASE_MEGABYTES = 1200;
 const TIMES_FILES = 6;
 const HOUR_MEGABYTES = 1500;
 
+const progress = z.object({ share: z.number().min(0).max(1) });
 const answered = z.union([
   z.object({ works: z.boolean() }),
   z.object({
@@ -44,6 +45,14 @@ export async function speakerModels(folder: string = modelsFolder()): Promise<Sp
   );
 }
 
+interface TellOptions {
+  /** of people, where it is known */
+  readonly count?: number | undefined;
+  readonly signal?: AbortSignal | undefined;
+  /** told a share of the whole, once turns are found and voices are compared */
+  readonly onProgress?: (share: number) => void;
+}
+
 /**
  * Who speaks when in a WAV file of 16 kHz, one channel: stretches in order of their starts, which overlap where two speak at once. Voices are
  * numbered as they are first heard.
@@ -54,11 +63,11 @@ export async function whoSpeaks(
   wav: string,
   length: number,
   { segmentation, embedding }: SpeakerModels,
-  { count, signal }: { readonly count?: number | undefined; readonly signal?: AbortSignal | undefined } = {},
+  { count, signal, onProgress }: TellOptions = {},
 ): Promise<VoicedStretch[]> {
   const bytes = segmentation.bytes + embedding.bytes;
   const asked = { wav, segmentation: segmentation.network, embedding: embedding.network, count };
-  const answer = await ask(asked, megabytesFor(bytes, length), signal);
+  const answer = await ask(asked, megabytesFor(bytes, length), signal, onProgress);
   const turns = 'turns' in answer ? answer.turns.sort((a, b) => a.start - b.start || a.end - b.end) : [];
   const order = [...new Set(turns.map(({ speaker }) => speaker))];
   return turns.map(({ start, end, speaker }) => ({ start, end, voice: order.indexOf(speaker) }));
@@ -84,20 +93,38 @@ const UNUSABLE = 'The model cannot be loaded: it is of a kind that the engine do
 const megabytesFor = (bytes: number, length: number): number =>
   Math.ceil(BASE_MEGABYTES + (TIMES_FILES * bytes) / 1e6 + (HOUR_MEGABYTES * length) / 3600);
 
-async function ask(question: object, megabytes: number, signal: AbortSignal | undefined): Promise<z.infer<typeof answered>> {
+async function ask(
+  question: object,
+  megabytes: number,
+  signal: AbortSignal | undefined,
+  onProgress?: (share: number) => void,
+): Promise<z.infer<typeof answered>> {
   const running = execa(process.execPath, ['--import', 'tsx', ENTRY], {
     input: JSON.stringify(question),
     reject: false,
     lines: true,
+    stdout: function* (line: unknown) {
+      const { data } = progress.safeParse(jsonOf(String(line)));
+      if (data) onProgress?.(data.share);
+      else yield line;
+    },
     ...(signal && { cancelSignal: signal }),
   });
   const stopLooking = endAbove(running.pid, megabytes, () => running.kill('SIGKILL'));
   const { stdout } = await running.finally(stopLooking);
   if (signal?.aborted) throw new DOMException('telling speakers apart was cancelled', 'AbortError');
-  // The engine itself may write there.
-  for (const line of stdout.filter((one) => one.startsWith('{'))) {
-    const { data } = answered.safeParse(JSON.parse(line));
+  for (const line of stdout) {
+    const { data } = answered.safeParse(jsonOf(line));
     if (data) return data;
   }
   throw new MediaError(UNUSABLE);
+}
+
+/** The engine itself may write there, too. */
+function jsonOf(line: string): unknown {
+  try {
+    return JSON.parse(line);
+  } catch {
+    return undefined;
+  }
 }
