@@ -86,6 +86,12 @@ test('a video is rendered, plays here, is as long as the programme and as loud a
   expect(Math.abs((await video.evaluate((one: HTMLVideoElement) => one.duration)) - length)).toBeLessThan(0.1);
   await page.keyboard.press('Escape');
 
+  // Another point that stays in view makes it old, and the same point again does not.
+  await frame.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(rows(page).first()).toContainText('Older than your last change');
+  await page.keyboard.press('ArrowLeft');
+  await expect(rows(page).first()).not.toContainText('Older than your last change');
   await page.getByRole('region', { name: 'Score' }).focus();
   await page.keyboard.press('f');
   await page.keyboard.press('a');

@@ -23,7 +23,7 @@ interface Props {
 /** A file that can be published as it is: what it shall be, what is being made, and what is there. */
 export function Finish({ scope, hasWords, hasPicture, centre, onCentre }: Props) {
   const model = useModel();
-  const { list, error, refresh } = useRenders();
+  const { list, error, refresh } = useRenders(centre);
   const length = useEpisode((s) => s.cut?.programme.length ?? 0);
   const cut = useEpisode((s) => s.cut);
   const decisions = useEpisode((s) => s.decisions);

@@ -9,6 +9,7 @@ import { config } from '../config.ts';
 import { db } from '../db/connection.ts';
 import { findEpisode, firstOf, measuredOf } from '../episodes/episode.ts';
 import { awaitCut, summariesOf } from '../episodes/snapshots.ts';
+import { optionsOf } from '../handoff/options.ts';
 import { cancel, enqueue, renderJobs } from '../jobs/jobs.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { missingEncoders } from '../media/render/encoders.ts';
@@ -43,10 +44,13 @@ export async function rendersOf(episodeId: string): Promise<RenderList> {
   const rows = (await db('renders').where({ episode_id: episodeId }).orderBy('asked_at', 'desc')) as RenderRow[];
   const jobs = await renderJobs(rows.map(({ id }) => id));
   const decided = await lastDecision(episodeId);
-  const view = (row: RenderRow): RenderView => ({
+  const { centre } = await optionsOf(episodeId);
+  const isMoved = (choices: RenderChoices): boolean =>
+    isOfPicture(choices.format) && (choices.centre.x !== centre.x || choices.centre.y !== centre.y);
+  const view = (row: RenderRow, choices = choicesOf(row)): RenderView => ({
     id: row.id,
     name: row.name,
-    choices: choicesOf(row),
+    choices,
     scope: row.scope,
     job: jobs.get(row.id) ?? null,
     made:
@@ -55,14 +59,14 @@ export async function rendersOf(episodeId: string): Promise<RenderList> {
         : {
             bytes: Number(row.bytes),
             length: row.length ?? 0,
-            isOld: Number(row.made_from) < decided || row.words_version !== episode.wordsVersion,
+            isOld: Number(row.made_from) < decided || row.words_version !== episode.wordsVersion || isMoved(choices),
             before: row.loudness?.before ?? null,
             after: row.loudness?.after ?? null,
           },
   });
   const missing = await missingEncoders();
   const copies = measuredOf(episode).some(({ medium }) => mayBeCopied(medium.facts));
-  return { copies, renders: rows.map(view), missing: RENDER_FORMAT_IDS.filter((id) => missing.has(id)) };
+  return { copies, renders: rows.map((row) => view(row)), missing: RENDER_FORMAT_IDS.filter((id) => missing.has(id)) };
 }
 
 export const choicesOf = ({ choices }: Pick<RenderRow, 'choices'>): RenderChoices => renderChoices.parse(choices);
@@ -141,9 +145,13 @@ export async function askAgain(renderId: string): Promise<void> {
   const row = await findRender(renderId);
   const job = (await renderJobs([renderId])).get(renderId);
   if (job && (job.state === 'queued' || job.state === 'running')) throw new Refusal(409, 'It is being rendered.');
-  const { mediaId } = await checked(row.episode_id, choicesOf(row));
+  const { centre } = await optionsOf(row.episode_id);
+  const choices = { ...choicesOf(row), centre };
+  const { mediaId } = await checked(row.episode_id, choices);
   await db.transaction(async (trx) => {
-    await trx('renders').where({ id: renderId }).update({ asked_at: new Date() });
+    await trx('renders')
+      .where({ id: renderId })
+      .update({ asked_at: new Date(), choices: JSON.stringify(choices) });
     await enqueue(trx, 'render', mediaId, { render: renderId });
   });
 }
