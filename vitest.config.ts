@@ -27,6 +27,7 @@ export default defineConfig({
           include: ['tests/database/**/*.test.ts'],
           environment: 'node',
           globalSetup: ['tests/database/setup.ts'],
+          setupFiles: ['tests/database/clean.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
           // One database and one media store: files take turns.
