@@ -32,6 +32,8 @@ export interface FitOptions {
   readonly examplesFile?: string | undefined;
   /** examples that were written before, to be fitted again */
   readonly reuse?: string | undefined;
+  /** the models that are fitted; the others stay as they are. All when left out */
+  readonly only?: readonly Judged[] | undefined;
 }
 
 export interface FitReport {
@@ -59,11 +61,12 @@ const rounded = (_: string, value: unknown) => (typeof value === 'number' ? Math
 export async function fitCalibration(
   sources: readonly FitSource[],
   keep: string,
-  { project, examplesFile, reuse }: FitOptions = {},
+  { project, examplesFile, reuse, only }: FitOptions = {},
 ): Promise<FitReport[]> {
   const { examples, hesitation } = reuse === undefined ? await gathered(sources, keep) : await gatheredBefore(reuse);
   if (examplesFile !== undefined) await writeFile(examplesFile, JSON.stringify(examples));
-  const judgeds = Object.keys(MODELS) as Judged[];
+  const all = Object.keys(MODELS) as Judged[];
+  const judgeds = only === undefined ? all : all.filter((judged) => only.includes(judged));
   const reports: FitReport[] = [];
   const models: [Judged, LogisticModel][] = [];
   for (const judged of judgeds) {
@@ -74,11 +77,13 @@ export async function fitCalibration(
     models.push([judged, { ...fitLogistic(mine, MODELS[judged].names, best.ridge), comesTrue: fitIsotonic(best.told) }]);
     reports.push(reportOf(judged, { ...best, told: trueByOthers(best.told) }));
   }
-  const calibration = Object.fromEntries(models) as unknown as Calibration;
   if (project !== undefined) {
-    await writeFile(join(project, FITTED_FILE), fittedText(calibration, hesitation, examples));
-    await writeFile(join(project, REPORT_FILE), `${JSON.stringify(reports, rounded)}\n`);
-    await writeFile(join(project, DIAGRAM_FILE), drawReliability(reports));
+    const calibration: Calibration = { ...FITTED, ...Object.fromEntries(models) };
+    await writeFile(join(project, FITTED_FILE), fittedText(calibration, hesitation, examples, judgeds));
+    const before = JSON.parse(await readFile(join(project, REPORT_FILE), 'utf8').catch(() => '[]')) as FitReport[];
+    const told = all.flatMap((judged) => [...reports, ...before].find((report) => report.judged === judged) ?? []);
+    await writeFile(join(project, REPORT_FILE), `${JSON.stringify(told, rounded)}\n`);
+    await writeFile(join(project, DIAGRAM_FILE), drawReliability(told));
   }
   return reports;
 }
@@ -174,14 +179,20 @@ function fitHesitation(recordings: readonly LabelledFrames[]): HesitationModel {
   return { intercept, weights: names.map((name) => weights[name] as number) };
 }
 
-function fittedText(calibration: Calibration, hesitation: HesitationModel, examples: readonly LabelledExample[]): string {
+function fittedText(
+  calibration: Calibration,
+  hesitation: HesitationModel,
+  examples: readonly LabelledExample[],
+  judgeds: readonly Judged[],
+): string {
   const recordings = new Set(examples.map(({ recording }) => recording)).size;
+  const which = judgeds.length === Object.keys(MODELS).length ? 'all' : judgeds.join(', ');
   return `import type { HesitationModel } from '../../curves/hesitation.ts';
 import type { Calibration } from './calibration.ts';
 
 /**
- * Written by \`npm run fit\` on ${new Date().toISOString().slice(0, 10)} from ${examples.length} examples of ${recordings} recordings; not to be changed by hand. How far it
- * can be relied on is in docs/reliability, with each recording told by a model fitted to the others.
+ * Written by \`npm run fit\` on ${new Date().toISOString().slice(0, 10)} (${which}) from ${examples.length} examples of ${recordings} recordings; not to be changed by hand.
+ * How far it can be relied on is in docs/reliability, with each recording told by a model fitted to the others.
  */
 // biome-ignore format: numbers that a script writes
 export const FITTED: Calibration & { readonly hesitation: HesitationModel } = ${JSON.stringify({ ...calibration, hesitation })};

@@ -1,4 +1,5 @@
 import { Command } from 'commander';
+import type { Judged } from '@/core/detect/calibration/calibration.ts';
 import { fitCalibration } from './fit.ts';
 
 /** Fits what detection is sure of: `npm run fit -- FOLDER…`. Folders as `npm run recordings` makes them. */
@@ -8,16 +9,21 @@ const program = new Command('fit')
   .option('--keep <folder>', 'where measures are kept', 'var/fit')
   .option('--count <numbers>', 'how much each example of a folder counts, such as 1,0.3', '')
   .option('--write', 'write the numbers into the project')
+  .option('--only <models>', 'models that are fitted, such as heard,takesBySound; the others stay as they are')
   .option('--examples <file>', 'write all examples there, as JSON')
   .option('--reuse <file>', 'fit examples that were written before')
   .action(
-    async (folders: string[], options: { keep: string; count: string; write?: boolean; examples?: string; reuse?: string }) => {
+    async (
+      folders: string[],
+      options: { keep: string; count: string; write?: boolean; examples?: string; reuse?: string; only?: string },
+    ) => {
       const counts = options.count.split(',').map(Number);
       const sources = folders.map((folder, k) => ({ folder, count: counts[k] || 1 }));
       const reports = await fitCalibration(sources, options.keep, {
         project: options.write ? process.cwd() : undefined,
         examplesFile: options.examples,
         reuse: options.reuse,
+        only: options.only?.split(',') as Judged[] | undefined,
       });
       for (const { judged, ridge, examples, all, sure } of reports) {
         const bins = all.bins.map(({ count, expected, observed }) =>
