@@ -13,6 +13,7 @@ import {
 } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { gunzipSync } from 'node:zlib';
 import { Logger, runOnce, type TaskList } from 'graphile-worker';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
@@ -39,6 +40,7 @@ import { describeHandoff } from '@/server/handoff/files.ts';
 import { handoffOf, inputOf } from '@/server/handoff/input.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
 import { failGivenUp } from '@/server/jobs/liveness.ts';
+import { enqueueMissing } from '@/server/jobs/missing.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { cleanName } from '@/server/media/cleanName.ts';
 import { listFolder } from '@/server/media/folder.ts';
@@ -528,6 +530,21 @@ describe('several recordings in one episode', () => {
     expect((await describeEpisode(id)).recordings[1]?.across).toEqual([recordings[0]?.id]);
     await makeSnapshot(id);
     expect(await retakes()).toHaveLength(1);
+
+    // Both were listened to at the same moment, each before the other was known to be.
+    const both = recordings.map(({ mediaId }) => mediaId);
+    await db('jobs').where({ kind: 'across' }).delete();
+    await db('media').whereIn('id', both).update({ echoes_at: null, compared_with: [] });
+    const isListened = (medium: string) =>
+      db.transaction(async (trx) => {
+        await trx('media').where({ id: medium }).update({ echoes_at: new Date() });
+        await enqueueMissing(trx, medium);
+        await sleep(200);
+      });
+    await Promise.all(both.map(isListened));
+    expect(await db('jobs').where({ kind: 'across' }).pluck('state')).toEqual(['queued']);
+    await runJobs();
+    expect((await describeEpisode(id)).recordings[1]?.across).toEqual([recordings[0]?.id]);
 
     // Measured long ago, and put into another episode the other way round.
     const turned = await bring(next);

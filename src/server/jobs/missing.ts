@@ -33,6 +33,8 @@ export async function enqueueMissing(trx: Transaction, mediaId: string): Promise
  * one try may be in one file and the next in another.
  */
 async function enqueueComparisons(trx: Transaction, mediaId: string): Promise<void> {
+  // Two that end at the same moment must not each miss the other: the second looks when the first is known to all.
+  await trx.raw(`select pg_advisory_xact_lock(hashtext('comparisons'))`);
   const { rows } = await trx.raw(
     `select distinct later.media_id as later, earlier.media_id as earlier
      from recordings later
