@@ -1,6 +1,13 @@
-import { Command } from 'commander';
+import { Command, InvalidArgumentError } from 'commander';
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
 import { fitCalibration } from './fit.ts';
+import { MODELS } from './models.ts';
+
+/** @throws InvalidArgumentError when there is no model of that name */
+function judgedBy(name: string): Judged {
+  if (!(name in MODELS)) throw new InvalidArgumentError(`There is no model ${name}. Known: ${Object.keys(MODELS).join(', ')}.`);
+  return name as Judged;
+}
 
 /** Fits what detection is sure of: `npm run fit -- FOLDER…`. Folders as `npm run recordings` makes them. */
 const program = new Command('fit')
@@ -9,7 +16,10 @@ const program = new Command('fit')
   .option('--keep <folder>', 'where measures are kept', 'var/fit')
   .option('--count <numbers>', 'how much each example of a folder counts, such as 1,0.3', '')
   .option('--write', 'write the numbers into the project')
-  .option('--only <models>', 'models that are fitted, such as heard,takesBySound; the others stay as they are')
+  .option(
+    '--only <models>',
+    'models that are fitted, such as heard,takesBySound; the others stay as they are. What frames sound like is fitted anew in any case',
+  )
   .option('--examples <file>', 'write all examples there, as JSON')
   .option('--reuse <file>', 'fit examples that were written before')
   .action(
@@ -23,7 +33,7 @@ const program = new Command('fit')
         project: options.write ? process.cwd() : undefined,
         examplesFile: options.examples,
         reuse: options.reuse,
-        only: options.only?.split(',') as Judged[] | undefined,
+        only: options.only?.split(',').map(judgedBy),
       });
       for (const { judged, ridge, examples, all, sure } of reports) {
         const bins = all.bins.map(({ count, expected, observed }) =>

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { DecisionEvent } from './decisions/event.ts';
 import { type DecisionState, NO_STEPS, replay } from './decisions/replay.ts';
 import { curve, ROOM, SPEECH_PARTS, said, VOICE } from './detect/made.test-help.ts';
 import { DEFAULT_SETTINGS } from './detect/settings.ts';
@@ -82,6 +83,30 @@ describe('several recordings', () => {
     expect(retake?.end).toBeLessThanOrEqual(one.duration);
     expect(kept.takes()).toMatchObject([{ attempts: [{}, { start: expect.any(Number) }] }]);
     expect(kept.takes()[0]?.attempts[1]?.start).toBeGreaterThan(SECOND);
+
+    // Without the retake there is nothing that the try could go for, whatever was chosen while it was there.
+    const tries = kept.takes()[0]?.attempts.map(({ start, end }) => ({ start, end })) ?? [];
+    const chosen: DecisionEvent = {
+      id: '00000000-0000-4000-8000-000000000005',
+      type: 'takes',
+      about: tries,
+      groups: [{ attempts: tries, keep: tries.slice(1) }],
+    };
+    const [id] = both(one, two)
+      .slice(1)
+      .map((recording) => recording.id);
+    const gone = { id: '00000000-0000-4000-8000-000000000006', type: 'recording', recording: id ?? '', present: false } as const;
+    const back = { ...gone, id: '00000000-0000-4000-8000-000000000007', present: true };
+    for (const before of [[], [chosen]]) {
+      const { proposals, programme, unmatched } = kept.cut(replay([...before, gone]));
+      expect(proposals.filter(({ kind }) => kind === 'retake')).toEqual([]);
+      expect(kept.takes()).toEqual([]);
+      expect(unmatched).toEqual([]);
+      for (const { start, end } of first.slice(5))
+        expect(programme.pieces.some((piece) => piece.start <= start && piece.end >= end)).toBe(true);
+      expect(kept.cut(replay([...before, gone, back]))).toEqual(kept.cut(replay(before)));
+      expect(kept.takes()).toHaveLength(1);
+    }
   });
 
   it('take corrections in their own words, and answer about seams by name', () => {

@@ -4,7 +4,7 @@ import { basename, join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
-import { folderFor, hearPart, makeRoom, makeTalk, makeVideo } from '../media.ts';
+import { folderFor, hearPart, makeRoom, makeTalk, makeVideo, recordLines } from '../media.ts';
 import { type App, broken, expect, figure, measured, saved, slide, test } from './app.ts';
 
 const MEDIA = join(import.meta.dirname, '../../demo/media');
@@ -74,6 +74,53 @@ test('several recordings at once are one episode, or one each', async ({ page, a
   const { episodes } = await app.json('/api/episodes');
   for (const { id, fileName } of episodes)
     if (talks.some((path) => path.endsWith(fileName))) await app.json(`/api/episodes/${id}`, 'DELETE');
+});
+
+test('a line begun in one recording and said again in the next is heard, chosen from, and stays where the next is removed', async ({
+  page,
+  app,
+}) => {
+  const folder = folderFor('tries');
+  const line = 'The mainspring barrel sits behind the lower plate, and it is held';
+  const tries = [
+    recordLines(join(folder, 'first try.wav'), [{ text: 'Good morning from the workshop.' }, { text: line }]).path,
+    recordLines(join(folder, 'next try.wav'), [{ text: `${line} by two brass screws.`, tempo: 0.95 }]).path,
+  ];
+  await page.goto(app.address);
+  await page.getByLabel('Recording to upload').setInputFiles(tries);
+  await page.getByRole('button', { name: 'One episode', exact: true }).click();
+  const made = () =>
+    app
+      .json('/api/episodes')
+      .then(({ episodes }) => episodes.find((one: { fileName: string }) => one.fileName === 'first try.wav'));
+  await expect.poll(async () => (await made())?.recordings, { timeout: 60_000 }).toBe(2);
+  const { id } = await made();
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  // Found by a page that is open meanwhile.
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  const tray = page.getByRole('tabpanel');
+  await expect(tray).toContainText('Take 1 of 1', { timeout: 60_000 });
+  await expect(tray).toContainText(/Suggested: 2/);
+  await expect(tray.getByText(/^2·0:0/).first()).toBeVisible();
+  await score(page).focus();
+  await page.keyboard.press('f');
+  await page.keyboard.press('t');
+  await saved(page);
+  const shorter = await figure(page, 'programme').textContent();
+
+  await page.getByRole('tab', { name: 'Order' }).click();
+  await page.getByRole('button', { name: 'Remove next try.wav' }).click();
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await expect(tray).toContainText('No line seems to be said twice');
+  await saved(page);
+  const pieces = (await piecesOf(app, id)) as { start: number; end: number }[];
+  // The greeting is about two seconds, the line begins after that: what is left of the first recording holds it.
+  expect(pieces.some(({ start, end }) => start < 5 && end > 5)).toBe(true);
+  await page.keyboard.press('Control+z');
+  await expect(tray).toContainText('Take 1 of 1');
+  await expect(figure(page, 'programme')).toHaveText(shorter ?? '');
+  await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 
 test('files that ran together are one recording, each handed over by itself, and come apart again', async ({ page, app }) => {

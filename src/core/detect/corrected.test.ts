@@ -34,7 +34,7 @@ describe('what is worked out again after a correction', () => {
     };
     const found = (prepared: ReturnType<typeof preparedWith>) => ({
       fillers: judgedFillers(prepared.fillers, DEFAULT_SETTINGS),
-      repeats: repeats.detect(prepared.repeats, DEFAULT_SETTINGS, { takes: [] }),
+      repeats: repeats.detect(prepared.repeats, DEFAULT_SETTINGS, { takes: [], removed: [] }),
     });
     /** What is found in one text after the other, each worked out from the one before. */
     const inTurn = (texts: readonly (readonly Word[])[]) => {

@@ -49,6 +49,8 @@ export interface Material extends Sound {
 /** What a person has laid out that detectors start from. */
 export interface Decided {
   readonly takes: readonly DecidedTakes[];
+  /** recordings that were taken out of the episode */
+  readonly removed: readonly string[];
 }
 
 /**

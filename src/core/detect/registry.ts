@@ -242,7 +242,10 @@ function answerOf(
   const at = DETECTORS.indexOf(detector);
   const part = parts[at];
   if (!part) return undefined;
-  const key = JSON.stringify([detector.reads.map((name) => settings[name]), detector.readsDecided && decided.takes]);
+  const key = JSON.stringify([
+    detector.reads.map((name) => settings[name]),
+    detector.readsDecided && [decided.takes, decided.removed],
+  ]);
   const known = answers[at];
   if (known?.key === key) return [known.found];
   const found = detector.detect(part(), settings, decided);

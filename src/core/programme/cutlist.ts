@@ -1,5 +1,5 @@
 import type { AngleStretch } from '../decisions/angles.ts';
-import { applyDecisions, type DecidedProposal, type Matched } from '../decisions/matching.ts';
+import { applyDecisions, type Matched } from '../decisions/matching.ts';
 import type { DecisionState, SeamChoice } from '../decisions/replay.ts';
 import { type Pace, type PreparedMaterial, reworded } from '../detect/registry.ts';
 import { detectWithSections } from '../detect/sections.ts';
@@ -43,11 +43,12 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
   const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const present = presentOf(recordings, removed);
-  const isPresent = ({ found }: DecidedProposal) => present.some((one) => overlapOf(one, found) > 0);
-  const proposals = present.length === recordings.length ? matched.proposals : matched.proposals.filter(isPresent);
+  const isPresent = (range: Range) => present.length === recordings.length || present.some((one) => overlapOf(one, range) > 0);
+  const proposals = matched.proposals.filter(({ found }) => isPresent(found));
+  const unmatched = matched.unmatched.filter(({ about }) => isPresent(about));
   const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
   const tones = settings.roomTone === 'room' ? prepared.tones() : undefined;
-  return { ...matched, proposals, settings, programme, seams, ...(angles.length > 0 && { angles }), ...(tones && { tones }) };
+  return { proposals, unmatched, settings, programme, seams, ...(angles.length > 0 && { angles }), ...(tones && { tones }) };
 }
 
 /** The recordings of an episode on its clock. */

@@ -125,7 +125,9 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
 
   across: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
     const { earlier: from } = comparison.parse(await jobs.optionsOf(jobId));
-    const earlier = await findMedium(from);
+    const earlier = await findMedium(from).catch(() => undefined);
+    // It was exchanged, or forgotten with its episode, before its turn came: nobody waits for this.
+    if (!earlier) return commit((trx) => jobs.finish(trx, jobId));
     const before = { path: await originalPath(from, earlier.linkedPath), facts: earlier.facts, folder: curvesFolder(from) };
     const later = { path, facts: medium.facts, folder: curvesFolder(medium.id) };
     await measureAcross(before, later, from, { signal, onProgress: tell });

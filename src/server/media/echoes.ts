@@ -63,18 +63,23 @@ export async function measureEchoes(
   await writeCurve(target, 'echoes', packEchoes(found));
 }
 
+interface CompareOptions {
+  readonly signal?: AbortSignal;
+  /** told a share of the whole */
+  readonly onProgress?: (share: number) => void;
+}
+
 /**
  * Finds what the first minutes of a recording have in common with the last ones of another that comes before it, as one try may be
  * in one file and the next in another, into the folder of the later. What else is measured of both is there already.
  * @param from name of the earlier medium
- * @param onProgress is told a share, 0..1
  * @throws EmbeddingUnavailable when the model cannot run, MediaError when sound cannot be decoded
  */
 export async function measureAcross(
   earlier: MeasuredFile,
   later: MeasuredFile,
   from: string,
-  { signal, onProgress }: MeasureOptions = {},
+  { signal, onProgress }: CompareOptions = {},
 ): Promise<void> {
   const target = join(later.folder, `${acrossFile(from)}.ztcv`);
   if (await isCurve(target)) return;

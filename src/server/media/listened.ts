@@ -1,6 +1,5 @@
 import { EMBEDDING_RATE, EMBEDDING_SIZE, type EmbeddingCurve } from '@/core/curves/embedding.ts';
-import type { LevelCurve } from '@/core/curves/level.ts';
-import { LEVEL_RATE } from '@/core/curves/level.ts';
+import { LEVEL_RATE, type LevelCurve } from '@/core/curves/level.ts';
 import { SPEECH_RATE, type SpeechCurve } from '@/core/curves/speech.ts';
 import { prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
@@ -37,7 +36,11 @@ export async function listenedIn(folder: string, tracks: number): Promise<Listen
   return { stretches, embedding: await readEmbedding(folder, tracks), spoken: loudestTracks(levels, stretches) };
 }
 
-/** Frame by frame the embedding of the track that is spoken on. @param embedding of each track, normalised @param from frame that it begins with */
+/**
+ * Frame by frame the embedding of the track that is spoken on.
+ * @param embedding of each track, normalised
+ * @param from the frame of the recording that it begins with
+ */
 export function ofLoudest(embedding: readonly Float32Array[], spoken: Uint8Array, from = 0): Float32Array {
   const [first = new Float32Array(0), ...more] = embedding;
   const chosen = first.slice();

@@ -1,5 +1,5 @@
 import type { Echo } from '../../curves/repeatedPassages.ts';
-import { overlapWith, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
+import { overlapOf, overlapWith, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { FITTED } from '../calibration/fitted.ts';
@@ -114,24 +114,53 @@ export const takes: Detector<PreparedTakes> = {
 };
 
 /** All groups of attempts: those found, those that somebody made or chose from, in order of time. */
-export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes: decided }: Decided): readonly TakeGroup[] {
+export function takeGroups(prepared: PreparedTakes, settings: Settings, { takes, removed }: Decided): readonly TakeGroup[] {
   if (prepared.lexicon !== settings.lexicon) readLexicon(prepared, settings.lexicon);
   // Most sliders move nothing here: the same groups again spare all that is worked out about each.
-  const key = JSON.stringify([settings.takes, ...PARTS.map((part) => settings[WEIGHT_OF[part]]), decided]);
-  if (prepared.last?.key !== key) prepared.last = { key, groups: groupsBy(prepared, settings, decided) };
+  const key = JSON.stringify([settings.takes, ...PARTS.map((part) => settings[WEIGHT_OF[part]]), takes, removed]);
+  if (prepared.last?.key !== key) prepared.last = { key, groups: groupsBy(prepared, settings, { takes, removed }) };
   return prepared.last.groups;
 }
 
-function groupsBy(prepared: PreparedTakes, settings: Settings, decided: Decided['takes']): TakeGroup[] {
+function groupsBy(prepared: PreparedTakes, settings: Settings, { takes: decided, removed }: Decided): TakeGroup[] {
   const found = settings.takes === 'off' ? [] : foundBy(prepared, settings.takes);
   const touched = (range: Range) => decided.some(({ about }) => about.some((known) => shareHalf(known, range)));
   const left = decided.length === 0 ? found : found.filter(({ attempts }) => !attempts.some(touched));
+  const gone = (prepared.material.recordings ?? []).filter(({ id }) => removed.includes(id));
   const entries = [
-    ...left.map((judged) => ({ judged, kept: undefined })),
-    ...decided.map((made) => ({ judged: namedBy(prepared, made), kept: made.keep })),
-  ].sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
+    ...left.map((judged): Entry => ({ judged, kept: undefined })),
+    ...decided.map((made): Entry => ({ judged: namedBy(prepared, made), kept: made.keep })),
+  ]
+    .flatMap((entry) => (gone.length === 0 ? [entry] : withoutRemoved(entry, gone)))
+    .sort((x, y) => (x.judged.attempts[0]?.start ?? 0) - (y.judged.attempts[0]?.start ?? 0));
   return entries.map(({ judged, kept }, number) => groupOf(judged, kept, number, settings));
 }
+
+interface Entry {
+  readonly judged: Judged;
+  /** what somebody chose to stay */
+  readonly kept: readonly Range[] | undefined;
+}
+
+/**
+ * A group without the attempts in recordings that were taken out of the episode: a try must not go for the sake of one that is not
+ * there. Where what was chosen is not there, nothing is chosen; where one attempt is left, there is no group.
+ */
+function withoutRemoved(entry: Entry, gone: readonly Range[]): Entry[] {
+  const { judged, kept } = entry;
+  const isHere = (range: Range) => !gone.some((one) => overlapOf(one, range) > 0);
+  const here = [...judged.attempts.keys()].filter((k) => isHere(judged.attempts[k] as Attempt));
+  if (here.length === judged.attempts.length) return [entry];
+  if (here.length < 2) return [];
+  const stays = kept?.filter(isHere);
+  return [{ judged: partOf(judged, here), kept: kept?.length && !stays?.length ? undefined : stays }];
+}
+
+/** Some attempts of a group. */
+const partOf = ({ attempts, sameLine }: Judged, which: readonly number[]): Judged => ({
+  attempts: which.map((k) => attempts[k] as Attempt),
+  sameLine: (a, b) => sameLine(which[a] as number, which[b] as number),
+});
 
 function groupOf(
   { attempts, sameLine }: Judged,
@@ -243,19 +272,15 @@ export function pairsLookedAt(prepared: PreparedTakes, settings: Settings): { le
 }
 
 /** A group parted where two neighbours are hardly tries at one line: what is left on its own is none. */
-function likelyParts({ attempts, sameLine }: Judged): Judged[] {
+function likelyParts(group: Judged): Judged[] {
+  const { attempts, sameLine } = group;
   const runs: number[][] = [];
   for (let k = 0; k < attempts.length; k++) {
     const run = runs.find((known) => known.some((other) => sameLine(other, k).probability >= LEAST_PROBABILITY));
     if (run) run.push(k);
     else runs.push([k]);
   }
-  return runs
-    .filter((run) => run.length > 1)
-    .map((run) => ({
-      attempts: run.map((k) => attempts[k] as Attempt),
-      sameLine: (a, b) => sameLine(run[a] as number, run[b] as number),
-    }));
+  return runs.filter((run) => run.length > 1).map((run) => partOf(group, run));
 }
 
 /** Silences, worked out only where there are no words that would tell. */
