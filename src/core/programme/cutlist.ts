@@ -43,9 +43,14 @@ export function computeCut(prepared: PreparedMaterial, state: DecisionState, pac
   const recordings = recordingsOf(prepared);
   const matched = applyDecisions(detectWithSections(reworded(prepared, text, pace), settings, sections, state), state);
   const present = presentOf(recordings, removed);
-  const isPresent = (range: Range) => present.length === recordings.length || present.some((one) => overlapOf(one, range) > 0);
-  const proposals = matched.proposals.filter(({ found }) => isPresent(found));
-  const unmatched = matched.unmatched.filter(({ about }) => isPresent(about));
+  const isPresent = (range: Range) => present.some((one) => overlapOf(one, range) > 0);
+  const { proposals, unmatched } =
+    present.length === recordings.length
+      ? matched
+      : {
+          proposals: matched.proposals.filter(({ found }) => isPresent(found)),
+          unmatched: matched.unmatched.filter(({ about }) => isPresent(about)),
+        };
   const programme = assemble(arrange(recordings, state), proposals, settings.hurrySound, splits);
   const tones = settings.roomTone === 'room' ? prepared.tones() : undefined;
   return { proposals, unmatched, settings, programme, seams, ...(angles.length > 0 && { angles }), ...(tones && { tones }) };
