@@ -1,3 +1,4 @@
+import { EventEmitter, once } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { type ServerEvent, serverEvent } from '@/core/contract/messages.ts';
@@ -7,12 +8,44 @@ import { GrowingWait } from './db/outage.ts';
 import { log } from './log.ts';
 
 const CHANNEL = 'zetemis';
+/** Says within servers that something is there that somebody may wait for. */
+const DONE_CHANNEL = 'zetemis_done';
 /** A connection that is silently gone is noticed by asking something over it. */
 const ASK_MS = 5000;
 
 /** Tells every open page of every server on this database. In a transaction, only if and when it commits. */
 export async function announce(event: ServerEvent, trx: Transaction | typeof db = db): Promise<void> {
   await trx.raw('select pg_notify(?, ?)', [CHANNEL, JSON.stringify(event)]);
+}
+
+/** Calls out that something is there; see `lookUntil`. In a transaction, only if and when it commits. */
+export async function callOut(name: string, trx: Transaction | typeof db = db): Promise<void> {
+  await trx.raw('select pg_notify(?, ?)', [DONE_CHANNEL, name]);
+}
+
+/** Whoever calls out may be missed, as when the database was away. */
+const LOOK_AGAIN_MS = 500;
+const called = new EventEmitter().setMaxListeners(0);
+
+/**
+ * Looks until there is something to be seen: at once, when its name is called out, and once in a while.
+ * @returns undefined when nothing came for `patienceMs`
+ */
+export async function lookUntil<T>(name: string, look: () => Promise<T | undefined>, patienceMs: number): Promise<T | undefined> {
+  keepListening();
+  for (const until = Date.now() + patienceMs; Date.now() < until; ) {
+    // Listened for before looking: what is called out while this looks counts.
+    const over = new AbortController();
+    const next = [once(called, name, over), sleep(LOOK_AGAIN_MS, undefined, over)].map((one) => one.catch(() => {}));
+    try {
+      const seen = await look();
+      if (seen !== undefined) return seen;
+      await Promise.race(next);
+    } finally {
+      over.abort();
+    }
+  }
+  return undefined;
 }
 
 type Listener = (event: ServerEvent) => void;
@@ -25,13 +58,17 @@ let listening = false;
  */
 export function subscribe(listener: Listener): () => void {
   listeners.add(listener);
-  if (!listening) void listenForEver();
+  keepListening();
   return () => listeners.delete(listener);
 }
 
 const tell = (event: ServerEvent): void => {
   for (const listener of listeners) listener(event);
 };
+
+function keepListening(): void {
+  if (!listening) void listenForEver();
+}
 
 async function listenForEver(): Promise<void> {
   listening = true;
@@ -52,13 +89,14 @@ async function listenUntilLost(onListening: () => void): Promise<never> {
     client.once('end', () => reject(new Error('the connection ended')));
   });
   lost.catch(() => {});
-  client.on('notification', ({ payload }) => {
+  client.on('notification', ({ channel, payload }) => {
+    if (channel === DONE_CHANNEL) return void called.emit(payload ?? '');
     const event = serverEvent.safeParse(JSON.parse(payload ?? 'null'));
     if (event.success) tell(event.data);
   });
   try {
     await client.connect();
-    await client.query(`listen ${CHANNEL}`);
+    await client.query(`listen ${CHANNEL}; listen ${DONE_CHANNEL}`);
     onListening();
     for (;;) {
       await Promise.race([lost, sleep(ASK_MS)]);

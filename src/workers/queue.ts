@@ -16,7 +16,7 @@ const CONCURRENT_JOBS = 2;
 const SWEEP_MS = 3_600_000;
 
 // Whoever looks at a page on a machine with few cores goes first. What this starts goes after them, too.
-setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
+setPriority(constants.priority.PRIORITY_LOW);
 
 const shutdown = new AbortController();
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => shutdown.abort());

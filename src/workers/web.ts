@@ -1,3 +1,4 @@
+import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Access, accessPath } from '@/server/access.ts';
@@ -20,6 +21,7 @@ if (!isLoopback(config.HOST) && !(await access.isGuarded())) {
 const { handler } = (await import(pathToFileURL(join(DIST, 'server/entry.mjs')).href)) as { handler: Application };
 const server = webServer(handler, join(DIST, 'client'), access, { port: config.PORT, hosts: config.hosts });
 server.listen(config.PORT, config.HOST, () => log.info({ host: config.HOST, port: config.PORT }, 'web server ready'));
+server.once('listening', () => void loadPages());
 server.once('error', (error) => {
   process.stderr.write(`The web server cannot listen on ${config.HOST}:${config.PORT}: ${error.message}\n`);
   process.exit(1);
@@ -31,3 +33,10 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const)
     setTimeout(() => process.exit(0), PATIENCE_MS).unref();
     server.closeIdleConnections();
   });
+
+/** Each page and endpoint is loaded when it is first asked for, and whoever asks waits for that: all are loaded while nobody asks yet. */
+async function loadPages(): Promise<void> {
+  const folder = join(DIST, 'server/pages');
+  for (const name of await readdir(folder, { recursive: true }))
+    if (name.endsWith('.mjs')) await import(pathToFileURL(join(folder, name)).href);
+}

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { broughtBack, handoffScope } from '@/core/outputs/messages.ts';
 import { db } from '../db/connection.ts';
 import { cutHere } from '../episodes/makeSnapshot.ts';
+import { callOut } from '../events.ts';
 import { takeEdited, writeOnEdited } from '../handoff/edited.ts';
 import { describeHandoff, type NamedFile, writeArchive, writeFile } from '../handoff/files.ts';
 import { handoffOf } from '../handoff/input.ts';
@@ -44,6 +45,7 @@ export async function answerQuestion(questionId: string): Promise<void> {
     await db('questions')
       .where({ id: questionId })
       .update({ answer: await work(row.episode_id, row.about) });
+    await callOut(questionId);
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     await refuseQuestion(questionId, error.message, error.status);
@@ -54,4 +56,5 @@ export const refuseQuestion = async (questionId: string, why: string = FAILED, s
   await db('questions')
     .where({ id: questionId })
     .update({ refused: JSON.stringify({ status, why }), about: '{}' });
+  await callOut(questionId);
 };

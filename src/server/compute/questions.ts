@@ -1,14 +1,13 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { db } from '../db/connection.ts';
 import { awaitCut } from '../episodes/snapshots.ts';
+import { lookUntil } from '../events.ts';
 import type { NamedFile } from '../handoff/files.ts';
 import { Refusal, type RefusalStatus } from '../refusal.ts';
 import type { Question } from './answers.ts';
 
 // What takes longer than others should wait is worked out where nobody waits for the process that does it.
 
-const LOOK_MS = 15;
 const PATIENCE_MS = 60_000;
 const KEPT = '1 hour';
 
@@ -29,18 +28,14 @@ async function ask(what: Question, episodeId: string, about: unknown): Promise<B
     );
     return row.id as string;
   });
-  for (const until = Date.now() + PATIENCE_MS; Date.now() < until; await sleep(LOOK_MS)) {
-    const row = await db('questions')
-      .where({ id })
-      .whereRaw('(answer is not null or refused is not null)')
-      .first('answer', 'refused');
-    if (!row) continue;
-    await db('questions').where({ id }).delete();
-    if (row.answer) return row.answer;
-    const { status, why } = refusal.parse(row.refused);
-    throw new Refusal(status as RefusalStatus, why);
-  }
-  throw new Refusal(503, 'This is still being worked out: try again in a moment. Nothing is lost.');
+  const look = () =>
+    db('questions').where({ id }).whereRaw('(answer is not null or refused is not null)').first('answer', 'refused');
+  const row = await lookUntil(id, look, PATIENCE_MS);
+  if (!row) throw new Refusal(503, 'This is still being worked out: try again in a moment. Nothing is lost.');
+  await db('questions').where({ id }).delete();
+  if (row.answer) return row.answer;
+  const { status, why } = refusal.parse(row.refused);
+  throw new Refusal(status as RefusalStatus, why);
 }
 
 const refusal = z.object({ status: z.int(), why: z.string() });

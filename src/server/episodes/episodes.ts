@@ -47,16 +47,12 @@ export async function describeEpisode(id: string): Promise<EpisodeDetail> {
   const { title, recordings, wordsVersion } = lost.some(Boolean) ? await findEpisode(id) : found;
   const media = recordings.flatMap(({ medium }) => [medium.id, ...picturesBeside(medium.facts).map(({ id }) => id)]);
   const jobs = [...(await latestJobs([...new Set(media)])).values()].flat();
-  return {
-    id,
-    title,
-    mediaFolder: config.mediaDir !== undefined,
-    centre: (await optionsOf(id)).centre,
-    recordings: await Promise.all(recordings.map((recording) => describeRecording(recording, jobs))),
-    jobs,
-    wordsVersion,
-    log: await readLog(id),
-  };
+  const [{ centre }, described, log] = await Promise.all([
+    optionsOf(id),
+    Promise.all(recordings.map((recording) => describeRecording(recording, jobs))),
+    readLog(id),
+  ]);
+  return { id, title, mediaFolder: config.mediaDir !== undefined, centre, recordings: described, jobs, wordsVersion, log };
 }
 
 async function describeRecording(

@@ -14,7 +14,7 @@ import type { Across, PlacedSound } from '@/core/sources/placedSound.ts';
 import { presentOf } from '@/core/sources/recording.ts';
 import { totalLength } from '@/core/time/range.ts';
 import { db } from '../db/connection.ts';
-import { announce } from '../events.ts';
+import { announce, callOut } from '../events.ts';
 import { discardComparison, discardMeasure, noticeLost } from '../jobs/missing.ts';
 import { readAcross, readMeasures, UnreadableMeasure } from '../media/material.ts';
 import { isMeasured } from '../media/media.ts';
@@ -25,7 +25,7 @@ import { speechParts } from '../speechParts.ts';
 import { type Episode, type EpisodeRecording, findEpisode, measuredOf, onClock } from './episode.ts';
 import { keepLessons } from './lessons.ts';
 import { readLog } from './log.ts';
-import { basisOf, type FoundCut, keptCut, keptWhole } from './snapshots.ts';
+import { basisOf, calledCut, type FoundCut, keptCut, keptWhole } from './snapshots.ts';
 import { readEpisodeWords } from './words.ts';
 
 const pack = promisify(gzip);
@@ -71,6 +71,7 @@ export async function makeSnapshot(episodeId: string): Promise<void> {
     .insert({ episode_id: episodeId, ...row })
     .onConflict('episode_id')
     .merge();
+  await callOut(calledCut(episodeId));
   await keepLessons(episodeId, state.set, session.lessons());
   await announce({ type: 'cut', episodeId });
 }

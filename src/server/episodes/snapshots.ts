@@ -1,4 +1,3 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import { promisify } from 'node:util';
 import { gunzip } from 'node:zlib';
 import { LRUCache } from 'lru-cache';
@@ -9,6 +8,8 @@ import type { Section } from '@/core/detect/sections.ts';
 import type { Cut } from '@/core/programme/cutlist.ts';
 import type { Transcript } from '@/core/transcript/word.ts';
 import { db, type Transaction } from '../db/connection.ts';
+import { lookUntil } from '../events.ts';
+import { log } from '../log.ts';
 import { Refusal } from '../refusal.ts';
 import { type Episode, findEpisode, measuredOf } from './episode.ts';
 
@@ -28,7 +29,6 @@ export const keptWhole = (whole: WholeCut, transcript: Transcript): string =>
 
 /** What a hand-off waits for at most. */
 const PATIENCE_MS = 60_000;
-const LOOK_MS = 100;
 /** A worker that was killed on the way has lost what it was asked. */
 const ASK_AGAIN_MS = 3000;
 /** Somebody who decides goes on deciding: the cut is computed when nothing has come for so long. */
@@ -73,11 +73,14 @@ export async function askCutsWith(mediaId: string, trx: Transaction | typeof db 
 /** Cuts that were asked for a moment ago: a shelf that is looked at again has nothing to write. */
 const justAsked = new LRUCache<string, true>({ max: 1000, ttl: ASK_AGAIN_MS });
 
-async function askOnce(episodes: readonly Episode[]): Promise<void> {
+function askOnce(episodes: readonly Episode[]): void {
   const keyed = episodes.map((episode) => [`${episode.id} ${basisKey(basisOf(episode))}`, episode.id] as const);
   const fresh = keyed.filter(([key]) => !justAsked.has(key));
-  await askCuts(fresh.map(([, id]) => id));
   for (const [key] of fresh) justAsked.set(key, true);
+  // Who looks at the shelf does not wait for what is written. What was not taken is asked for at a later look.
+  askCuts(fresh.map(([, id]) => id)).catch((error) =>
+    log.warn({ error: (error as Error).message }, 'cuts could not be asked for'),
+  );
 }
 
 export interface KnownSummary {
@@ -100,7 +103,7 @@ export async function summariesOf(episodes: readonly Episode[]): Promise<Map<str
     if (summary.success) known.set(episode.id, { summary: summary.data, isCurrent });
     if (!isCurrent && !currentTrouble(episode)) outOfDate.push(episode);
   }
-  await askOnce(outOfDate);
+  askOnce(outOfDate);
   return known;
 }
 
@@ -118,24 +121,29 @@ export const isKnown = async (episode: Episode): Promise<boolean> => (await curr
 /** The cut as pages show it, as gzip of JSON; undefined while it is not known. */
 export const shownCut = async (episode: Episode): Promise<Buffer | undefined> => (await current(episode, 'shown'))?.shown;
 
+/** What is called out when the cut of an episode was worked out. */
+export const calledCut = (episodeId: string): string => `cut ${episodeId}`;
+
 /**
  * Waits for the worker until the cut of an episode, as it now is, can be read.
  * @throws Refusal when there is nothing to cut, or it does not come
  */
 export async function awaitCut(episodeId: string): Promise<Episode> {
-  const deadline = Date.now() + PATIENCE_MS;
   let asked = { seq: -1, at: 0 };
-  for (; Date.now() < deadline; await sleep(LOOK_MS)) {
+  const look = async () => {
     // Looked up each time: whoever decides meanwhile wants the cut after that.
     const episode = await findEpisode(episodeId);
     if (measuredOf(episode).length === 0) throw new Refusal(409, 'This recording is still being measured.');
     if (await isKnown(episode)) return episode;
     const trouble = currentTrouble(episode);
     if (trouble) throw new Refusal(409, `The cut cannot be worked out. ${trouble.why}`);
-    if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) continue;
+    if (asked.seq === episode.lastSeq && Date.now() - asked.at < ASK_AGAIN_MS) return undefined;
     asked = { seq: episode.lastSeq, at: Date.now() };
     await askCut(episodeId);
-  }
+    return undefined;
+  };
+  const found = await lookUntil(calledCut(episodeId), look, PATIENCE_MS);
+  if (found) return found;
   throw new Refusal(503, 'The cut is still being worked out: try again in a moment. Nothing is lost.');
 }
 

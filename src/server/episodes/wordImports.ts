@@ -1,14 +1,13 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import { z } from 'zod';
 import { type Imported, imported } from '@/core/contract/messages.ts';
 import { db } from '../db/connection.ts';
+import { callOut, lookUntil } from '../events.ts';
 import { Refusal, type RefusalStatus } from '../refusal.ts';
 import { findEpisode, recordingIn } from './episode.ts';
 import { takeTranscript } from './words.ts';
 
 // Transcripts are read and put under the sound where nobody waits for the process that does it.
 
-const LOOK_MS = 50;
 /** After this the answer is that it goes on. */
 const PATIENCE_MS = 60_000;
 const KEPT = '1 day';
@@ -32,15 +31,13 @@ export async function importTranscript(episodeId: string, text: string, recordin
     );
     return row.id as string;
   });
-  for (const until = Date.now() + PATIENCE_MS; Date.now() < until; await sleep(LOOK_MS)) {
-    const row = await db('word_imports').where({ id }).whereNotNull('outcome').first('outcome');
-    if (!row) continue;
-    await db('word_imports').where({ id }).delete();
-    const came = outcome.parse(row.outcome);
-    if ('refused' in came) throw new Refusal(came.status as RefusalStatus, came.refused);
-    return came;
-  }
-  return { words: 0, wordsVersion: 0, notes: [], queued: 'reading' };
+  const look = () => db('word_imports').where({ id }).whereNotNull('outcome').first('outcome');
+  const row = await lookUntil(id, look, PATIENCE_MS);
+  if (!row) return { words: 0, wordsVersion: 0, notes: [], queued: 'reading' };
+  await db('word_imports').where({ id }).delete();
+  const came = outcome.parse(row.outcome);
+  if ('refused' in came) throw new Refusal(came.status as RefusalStatus, came.refused);
+  return came;
 }
 
 /** Reads what somebody brought, and says what came of it. */
@@ -62,4 +59,5 @@ async function settle(id: string, came: z.infer<typeof outcome>): Promise<void> 
   await db('word_imports')
     .where({ id })
     .update({ outcome: JSON.stringify(came), text: '' });
+  await callOut(id);
 }

@@ -36,7 +36,10 @@ const MOST_BEGINNINGS = 12;
 /** Progress under this says too little for a remaining time. */
 const LEAST_TOLD = 0.03;
 
-function view(row: JobRow): JobView {
+/** What of a job is shown. */
+type ShownRow = Omit<JobRow, 'tries' | 'options'>;
+
+function view(row: ShownRow): JobView {
   const spent = row.started_at ? (Date.now() - row.started_at.getTime()) / 1000 : 0;
   const told = row.state === 'running' && row.progress > LEAST_TOLD;
   return {
@@ -93,9 +96,10 @@ export async function putOff(jobId: string, why: string, afterSeconds: number, m
 export async function latestJobs(mediaIds: readonly string[]): Promise<Map<string, JobView[]>> {
   const rows = (await db('jobs')
     .distinctOn('media_id', 'kind')
+    .select('id', 'kind', 'media_id', 'state', 'progress', 'error', 'started_at')
     .whereIn('media_id', [...mediaIds])
     .whereNot({ kind: 'render' })
-    .orderBy(['media_id', 'kind', { column: 'queued_at', order: 'desc' }])) as JobRow[];
+    .orderBy(['media_id', 'kind', { column: 'queued_at', order: 'desc' }])) as ShownRow[];
   const byMedia = new Map<string, JobView[]>();
   for (const row of rows) byMedia.set(row.media_id, [...(byMedia.get(row.media_id) ?? []), view(row)]);
   return byMedia;
