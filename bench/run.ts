@@ -24,7 +24,7 @@ import { measureSpeech } from '@/server/media/speech.ts';
 import { benchBrowser } from './browser.ts';
 import type { Line } from './line.ts';
 import { longRecording } from './recording.ts';
-import { benchRender } from './render.ts';
+import { benchCleaning, benchRender } from './render.ts';
 import { benchRequests } from './requests.ts';
 import { benchTakes } from './takes.ts';
 import { benchEdges, benchWords } from './words.ts';
@@ -71,6 +71,7 @@ try {
   if (wants('words')) tell(await benchWords());
   if (wants('words') || wants('edges')) tell(await benchEdges());
   if (wants('render')) tell(await benchRender(work));
+  if (wants('cleaning')) tell(await benchCleaning(work));
   if (wants('requests')) tell(await benchRequests(work));
   if (wants('browser')) await benchBrowser(recording, tell);
 } finally {

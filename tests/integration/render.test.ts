@@ -61,6 +61,8 @@ interface Asked {
   readonly masked?: Rendering['masked'];
   readonly looks?: Partial<SeamSettings>;
   readonly angles?: readonly AngleStretch[];
+  /** where what is finished of it waits */
+  readonly work?: string;
 }
 
 /** Renders to a file by its ending, as the queue and the command line do. */
@@ -82,7 +84,7 @@ function renderTo(files: readonly SoundFile[], programme: Programme, to: string,
     chapters: '',
     masked: asked.masked,
   };
-  return renderFile(rendering, to, join(folder, 'work'), { signal, onProgress });
+  return renderFile(rendering, to, asked.work ?? join(folder, 'work'), { signal, onProgress });
 }
 
 const piece = (start: number, end: number) => ({ start, end, rate: 1 });
@@ -637,6 +639,34 @@ describe('a render that was stopped', () => {
     await again;
     expect(existsSync(work)).toBe(false);
   });
+
+  it('does not measure again how loud it is, unless another sound is wanted', async () => {
+    const [to, once] = [join(folder, 'resumed.flac'), join(folder, 'at-once.flac')];
+    const facts = await probe(rising);
+    const files = [{ path: rising, facts, start: 0, end: LENGTH }];
+    const stop = new AbortController();
+    const wanted = { title: '', crossfade: 0.01, choices: { loudness: -20 } };
+    const stopped = renderTo(files, apart, to, {
+      ...wanted,
+      signal: stop.signal,
+      onProgress: (share) => share > 0.5 && stop.abort(),
+    });
+    await expect(stopped).rejects.toThrow();
+    const kept = join(folder, 'work', 'levelled');
+    const begun = () => statSync(kept).mtimeMs;
+    const before = begun();
+    const seen = new Set<number>();
+    const note = () => void seen.add(begun());
+    const goesOn = await renderTo(files, apart, to, { ...wanted, onProgress: note });
+    expect([...seen]).toEqual([before]);
+    const atOnce = await renderTo(files, apart, once, wanted);
+    expect(goesOn).toEqual(atOnce);
+    expect(Buffer.compare(readFileSync(to), readFileSync(once))).toBe(0);
+    // What was measured for another loudness is no use.
+    mkdirSync(join(folder, 'work'), { recursive: true });
+    writeFileSync(kept, JSON.stringify({ of: 'something else', filters: ['volume=0dB'] }));
+    expect(await renderTo(files, apart, to, wanted)).toEqual(atOnce);
+  });
 });
 
 describe('a plain picture for sound alone', () => {
@@ -652,6 +682,22 @@ describe('a plain picture for sound alone', () => {
     expect(Number(format.duration)).toBeCloseTo(programme.length, 1);
     expect(framesOf(to)).toHaveLength(7 * 25);
     expect(format.tags.title).toBe(title);
+  });
+
+  it('has a title in the letters that it is written in', async () => {
+    const facts = await probe(rising);
+    const pictures = ['Ж', 'Щ', 'Ψ', 'ệ'].map(async (title, k) => {
+      const to = join(folder, `letter-${k}.mp4`);
+      const files = [{ path: rising, facts, start: 0, end: LENGTH }];
+      const work = join(folder, `letter-${k}`);
+      await renderTo(files, programmeOf([piece(3, 3.2)]), to, { title, crossfade: 0.01, work });
+      const top = ['-vf', 'crop=iw:ih/4:0:0', '-frames:v', '1', '-f', 'rawvideo', '-pix_fmt', 'gray', '-'];
+      const seen = execFileSync('ffmpeg', ['-v', 'error', '-i', to, ...top], { maxBuffer: 1e7 });
+      expect([title, seen.some((one) => one > 150)]).toEqual([title, true]);
+      return seen.toString('base64');
+    });
+    // Letters that the font lacks would all be the same box.
+    expect(new Set(await Promise.all(pictures)).size).toBe(4);
   });
 });
 

@@ -240,6 +240,11 @@ test('the sound is cleaned, heard in the page as loud as before, by key and by m
   await expect(rows(page).first()).toHaveAttribute('data-render', 'there', { timeout: 120_000 });
   const cleaned = await fetched(page, app, id);
   expect(Number(probed(cleaned.path).format.duration)).toBeCloseTo(cleaned.length, 3);
+  // Another cleaning makes it old, and the same again does not.
+  await page.getByLabel('less of the clicks').check();
+  await expect(rows(page).first()).toContainText('Older than your last change');
+  await page.getByLabel('less of the clicks').uncheck();
+  await expect(rows(page).first()).not.toContainText('Older than your last change');
   await rows(page)
     .first()
     .getByRole('button', { name: /^Delete/ })

@@ -10,20 +10,21 @@ import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { partsOfEpisode } from '../order/arranging.ts';
 import { RenderForm } from './RenderForm.tsx';
 import { RenderRows } from './RenderRows.tsx';
-import { useRenders } from './useRenders.ts';
+import { type GrownOldBy, useRenders } from './useRenders.ts';
 
 interface Props {
   readonly scope: HandoffScope;
   readonly hasWords: boolean;
   readonly hasPicture: boolean;
-  readonly centre: CentrePoint;
+  readonly options: GrownOldBy;
   readonly onCentre: (centre: CentrePoint) => void;
 }
 
 /** A file that can be published as it is: what it shall be, what is being made, and what is there. */
-export function Finish({ scope, hasWords, hasPicture, centre, onCentre }: Props) {
+export function Finish({ scope, hasWords, hasPicture, options, onCentre }: Props) {
   const model = useModel();
-  const { list, error, refresh } = useRenders(centre);
+  const { list, error, refresh } = useRenders(options);
+  const { centre } = options;
   const length = useEpisode((s) => s.cut?.programme.length ?? 0);
   const cut = useEpisode((s) => s.cut);
   const decisions = useEpisode((s) => s.decisions);

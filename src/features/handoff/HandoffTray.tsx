@@ -65,7 +65,7 @@ export function HandoffTray() {
           scope={scope}
           hasWords={view.words}
           hasPicture={!view.soundOnly}
-          centre={options.centre}
+          options={options}
           onCentre={(centre) => change({ centre })}
         />
       ) : (

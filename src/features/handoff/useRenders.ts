@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from 'react';
-import type { CentrePoint } from '@/core/programme/views.ts';
+import type { HandoffOptions } from '@/core/outputs/messages.ts';
 import type { RenderList } from '@/core/render/messages.ts';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
@@ -11,11 +11,11 @@ export interface Renders {
   readonly refresh: () => void;
 }
 
-/**
- * What was rendered of this episode, and how far the rest is, as it goes on.
- * @param centre the point that stays in view, as it is chosen and as it is then kept
- */
-export function useRenders(centre: CentrePoint): Renders {
+/** What of the choices for a hand-off makes a render old, as it is chosen and then kept. */
+export type GrownOldBy = Pick<HandoffOptions, 'centre' | 'cleaning'>;
+
+/** What was rendered of this episode, and how far the rest is, as it goes on. */
+export function useRenders({ centre, cleaning }: GrownOldBy): Renders {
   const model = useModel();
   const decisions = useEpisode((s) => s.decisions);
   const saved = useEpisode((s) => s.save === 'saved');
@@ -31,11 +31,11 @@ export function useRenders(centre: CentrePoint): Renders {
       .catch((problem) => setError((problem as Error).message));
   }, [model]);
 
-  // What is decided makes renders old, and so does another point that stays in view.
+  // What is decided makes renders old, and so does another point that stays in view or another cleaning.
   // biome-ignore lint/correctness/useExhaustiveDependencies: they are asked for anew when these change
   useEffect(() => {
     if (saved) refresh();
-  }, [refresh, saved, decisions, centre]);
+  }, [refresh, saved, decisions, centre, cleaning]);
 
   useEffect(
     () =>

@@ -12,6 +12,7 @@ import * as handoff from './migrations/010-handoff.ts';
 import * as lessons from './migrations/011-lessons.ts';
 import * as renders from './migrations/012-renders.ts';
 import * as echoesAcross from './migrations/013-echoes-across.ts';
+import * as cleanedRenders from './migrations/014-cleaned-renders.ts';
 
 /** Migrations in order. They are imported, not read from a folder, so that they are part of whatever is built. */
 const MIGRATIONS = {
@@ -28,6 +29,7 @@ const MIGRATIONS = {
   '011-lessons': lessons,
   '012-renders': renders,
   '013-echoes-across': echoesAcross,
+  '014-cleaned-renders': cleanedRenders,
 };
 
 export const MIGRATION_NAMES = Object.keys(MIGRATIONS);

@@ -78,6 +78,7 @@ export async function makeRender(renderId: string, running: Running): Promise<vo
     made_at: new Date(),
     made_from: episode.lastSeq,
     words_version: episode.wordsVersion,
+    cleaned_as: key ?? null,
     bytes: size,
     length: programme.length,
     loudness: JSON.stringify({ before: before ?? null, after: after ?? null }),

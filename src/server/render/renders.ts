@@ -11,6 +11,7 @@ import { findEpisode, firstOf, measuredOf } from '../episodes/episode.ts';
 import { awaitCut, summariesOf } from '../episodes/snapshots.ts';
 import { optionsOf } from '../handoff/options.ts';
 import { cancel, enqueue, renderJobs } from '../jobs/jobs.ts';
+import { cleaningKey } from '../media/clean/cleaned.ts';
 import { cleanName } from '../media/cleanName.ts';
 import { missingEncoders } from '../media/render/encoders.ts';
 import { mayBeCopied } from '../media/render/entryFrames.ts';
@@ -27,6 +28,7 @@ export interface RenderRow {
   readonly made_at: Date | null;
   readonly made_from: string | null;
   readonly words_version: number | null;
+  readonly cleaned_as: string | null;
   readonly bytes: string | null;
   readonly length: number | null;
   readonly loudness: { before: Loudness | null; after: Loudness | null } | null;
@@ -44,9 +46,11 @@ export async function rendersOf(episodeId: string): Promise<RenderList> {
   const rows = (await db('renders').where({ episode_id: episodeId }).orderBy('asked_at', 'desc')) as RenderRow[];
   const jobs = await renderJobs(rows.map(({ id }) => id));
   const decided = await lastDecision(episodeId);
-  const { centre } = await optionsOf(episodeId);
+  const { centre, cleaning } = await optionsOf(episodeId);
   const isMoved = (choices: RenderChoices): boolean =>
     isOfPicture(choices.format) && (choices.centre.x !== centre.x || choices.centre.y !== centre.y);
+  const cleanedAs = cleaningKey(cleaning);
+  const isCleanedOtherwise = ({ cleaned_as }: RenderRow): boolean => cleaned_as !== null && cleaned_as !== cleanedAs;
   const view = (row: RenderRow, choices = choicesOf(row)): RenderView => ({
     id: row.id,
     name: row.name,
@@ -59,7 +63,11 @@ export async function rendersOf(episodeId: string): Promise<RenderList> {
         : {
             bytes: Number(row.bytes),
             length: row.length ?? 0,
-            isOld: Number(row.made_from) < decided || row.words_version !== episode.wordsVersion || isMoved(choices),
+            isOld:
+              Number(row.made_from) < decided ||
+              row.words_version !== episode.wordsVersion ||
+              isMoved(choices) ||
+              isCleanedOtherwise(row),
             before: row.loudness?.before ?? null,
             after: row.loudness?.after ?? null,
           },

@@ -1,10 +1,8 @@
-import { writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import type { RenderChoices } from '@/core/render/choices.ts';
 import type { PicturePlan } from '@/core/render/picturePlan.ts';
 import { formatRate } from '@/core/time/rate.ts';
 import { encodedAs } from './encoders.ts';
-import { bringLetters, burning, TITLE_FONT } from './letters.ts';
+import { bringLetters, burning, standing } from './letters.ts';
 import { shapeFor } from './pictureShape.ts';
 
 const COLOURS = { paper: '0x1d1a16', ink: '0xe8dcc0' } as const;
@@ -26,18 +24,13 @@ interface Shown {
 export async function plainPicture({ title, plan, choices, captions }: Shown, work: string, bitsPerSecond: number | undefined) {
   const { width, height } = await shapeFor(undefined, choices.size);
   const burnt = choices.captions === 'burnt in' ? captions : '';
-  await writeFile(join(work, 'title.txt'), title);
   await bringLetters(work, burnt);
   const rate = formatRate(plan.rate);
   const wave = `showwaves=s=${width}x${2 * Math.round(height / 6)}:mode=cline:scale=cbrt:draw=full:rate=${rate}:colors=${COLOURS.ink}`;
-  const size = Math.round(Math.min(height / 16, (NARROW * width) / Math.max(10, title.length)));
+  const size = Math.max(height / 24, Math.min(height / 16, (NARROW * width) / Math.max(10, title.length)));
+  const line = await standing({ text: title, width, height, size, middle: height / 6, colour: COLOURS.ink.slice(2) }, work);
   const written = burning(choices, burnt);
-  const drawn = [
-    'overlay=x=0:y=(H-h)/2:shortest=1',
-    `drawtext=fontfile=${TITLE_FONT}:textfile=title.txt:expansion=none:fontcolor=${COLOURS.ink}:fontsize=${size}:x=(w-tw)/2:y=h/6-th/2`,
-    ...(written === undefined ? [] : [written]),
-    'format=yuv420p',
-  ];
+  const drawn = ['overlay=x=0:y=(H-h)/2:shortest=1', line, ...(written === undefined ? [] : [written]), 'format=yuv420p'];
   const graph = [
     ',asplit[sound][heard]',
     `[heard]${wave}[wave]`,

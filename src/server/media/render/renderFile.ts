@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import type { Loudness } from '@/core/clean/loudness.ts';
+import { z } from 'zod';
+import { type Loudness, loudness } from '@/core/clean/loudness.ts';
 import { isCopied, isOfPicture, type RenderChoices, tracksIn } from '@/core/render/choices.ts';
 import { withCopies } from '@/core/render/copying.ts';
 import type { PicturePlan } from '@/core/render/picturePlan.ts';
@@ -9,7 +10,7 @@ import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, boundsForSoundFile, type ProcessBounds } from '../bounds.ts';
 import { checkEnded, MediaError, startFfmpeg } from '../ffmpeg.ts';
 import type { SoundFile } from './clockSamples.ts';
-import { ENCODERS } from './encoders.ts';
+import { ENCODERS, soundAs } from './encoders.ts';
 import { entryFrames } from './entryFrames.ts';
 import { bringLetters, burning } from './letters.ts';
 import { type PictureShape, shapeFor } from './pictureShape.ts';
@@ -133,7 +134,7 @@ async function soundFile(rendering: Rendering, to: string, work: string, { signa
   const { choices, programme } = rendering;
   const encoder = ENCODERS[choices.format];
   const plain = isOfPicture(choices.format) ? await plainPicture(rendering, work, bitsFor(choices, programme.length)) : undefined;
-  const { levelled, share } = await levelledTo(rendering, { signal, onProgress });
+  const { levelled, share } = await levelledTo(rendering, work, { signal, onProgress });
   const count = trackCount(rendering);
   const told = (done: number) => (part: number) => onProgress?.(1 - (share / count) * (count - done - part));
   const others: string[] = [];
@@ -168,7 +169,7 @@ async function soundFile(rendering: Rendering, to: string, work: string, { signa
 
 /** The sound of a programme as files, one a track. */
 async function soundTracks(rendering: Rendering, work: string, { signal, onProgress }: Running) {
-  const { levelled, share } = await levelledTo(rendering, { signal, onProgress });
+  const { levelled, share } = await levelledTo(rendering, work, { signal, onProgress });
   const count = trackCount(rendering);
   const tracks: string[] = [];
   let after: Loudness | undefined;
@@ -188,16 +189,38 @@ const trackCount = ({ choices, files }: Rendering): number =>
 
 type Levelled = Awaited<ReturnType<typeof filtersTo>> | undefined;
 
-/** What brings a programme to its loudness, where that is asked for. @returns also the share of the time that is left for the sound itself */
-async function levelledTo(rendering: Rendering, { signal, onProgress }: Running): Promise<{ levelled: Levelled; share: number }> {
-  const { choices, programme } = rendering;
+/**
+ * What brings a programme to its loudness, where that is asked for. Measuring takes longer than all the rest: what was found before a kill
+ * is used again.
+ * @returns also the share of the time that is left for the sound itself
+ */
+async function levelledTo(
+  { choices, programme, files, joins, masked }: Rendering,
+  work: string,
+  { signal, onProgress }: Running,
+): Promise<{ levelled: Levelled; share: number }> {
   if (choices.loudness === null) return { levelled: undefined, share: 1 };
+  const path = join(work, 'levelled');
+  const sound = { files, programme, joins, masked };
+  const of = digestOf({ sound, loudness: choices.loudness });
+  const known = keptLevelling.safeParse(JSON.parse(await readFile(path, 'utf8').catch(() => 'null')));
+  if (known.success && known.data.of === of) return { levelled: { before: undefined, ...known.data }, share: 1 };
   const told = (share: number) => onProgress?.(share / 2);
-  const levelled = await filtersTo(choices.loudness, rendering, boundsForSoundFile(programme.length), {
-    signal,
-    onProgress: told,
-  });
+  const levelled = await filtersTo(choices.loudness, sound, boundsForSoundFile(programme.length), { signal, onProgress: told });
+  await writeWhole(path, JSON.stringify({ of, ...levelled }));
   return { levelled, share: 1 / 2 };
+}
+
+const keptLevelling = z.object({
+  of: z.string(),
+  filters: z.array(z.string()),
+  before: z.optional(loudness),
+});
+
+/** A file that is there is whole. */
+async function writeWhole(path: string, content: string): Promise<void> {
+  await writeFile(`${path}.part`, content);
+  await rename(`${path}.part`, path);
 }
 
 /** Encodes the sound, or one track of it, into a file of the work folder. @returns its name */
@@ -209,10 +232,10 @@ async function poured(
   running: Running,
   onLoudness?: (loudness: Loudness | undefined) => void,
 ): Promise<string> {
-  const { sound: encoded, alone } = ENCODERS[rendering.choices.format];
+  const { alone } = ENCODERS[rendering.choices.format];
   const name = `track-${track ?? 'all'}.${alone}`;
   const isMeasured = levelled !== undefined && track === undefined;
-  const outputs = [...THE_SOUND, ...encoded, '-f', alone, '-y', name];
+  const outputs = [...THE_SOUND, ...soundAs(rendering.choices), '-f', alone, '-y', name];
   const sound = track === undefined ? rendering : { ...rendering, files: onlyTrack(rendering.files, track) };
   const target = { cwd: work, filters: levelled?.filters ?? [], isMeasured, outputs, bounds: boundsForFile(rendering) };
   const loudness = await pourSound(sound, target, running);
@@ -260,7 +283,7 @@ async function pictureOf(rendering: Rendering, work: string): Promise<PictureToR
     bitsPerSecond: bitsFor(choices, programme.length),
     captions: burning(choices, burnt),
   };
-  await keepOnlyIfSame(work, JSON.stringify({ picture, burnt }));
+  await keepOnlyIfSame(work, digestOf({ picture, burnt }));
   await bringLetters(work, burnt);
   return picture;
 }
@@ -271,10 +294,11 @@ async function withCopiesOf(files: readonly SoundFile[], plan: PicturePlan, shap
   return { ...plan, stretches: withCopies(plan.stretches, entries, plan.rate) };
 }
 
+const digestOf = (what: unknown): string => createHash('sha256').update(JSON.stringify(what)).digest('hex');
+
 /** Segments that were rendered for something else are no use. */
-async function keepOnlyIfSame(work: string, what: string): Promise<void> {
+async function keepOnlyIfSame(work: string, digest: string): Promise<void> {
   const path = join(work, 'made-of');
-  const digest = createHash('sha256').update(what).digest('hex');
   if ((await readFile(path, 'utf8').catch(() => '')) === digest) return;
   await rm(work, { recursive: true, force: true });
   await mkdir(work, { recursive: true });

@@ -114,12 +114,17 @@ async function renderSegment(
   await rename(part, path);
 }
 
+function isMostlyCopied({ stretches, length }: PicturePlan): boolean {
+  const copied = stretches.reduce((sum, stretch) => sum + (stretch.copied ? stretch.count : 0), 0);
+  return 2 * copied > length;
+}
+
 function encoding(picture: PictureToRender, segment: PictureSegment): string[] {
   const { inputs, filter } = sourceOf(picture, segment);
   const rate = formatRate(picture.plan.rate);
   // biome-ignore format: one option and its value a pair
   return [...inputs, '-filter_complex', `${filter}[picture]`, '-map', '[picture]', '-r', rate,
-    ...encodedAs(picture.choices, picture.bitsPerSecond)];
+    ...encodedAs(picture.choices, picture.bitsPerSecond, isMostlyCopied(picture.plan))];
 }
 
 /** Takes packets as they are, from a frame at which a decoder can begin; the next such frame is as far away as there are packets. */
