@@ -16,6 +16,7 @@ import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
 import { readMeasure } from '@/server/media/material.ts';
+import { placedBy } from '@/server/media/recognise/placing.ts';
 import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
 import { bestOf, fromEnvironment, recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
@@ -94,8 +95,14 @@ export async function settled(
   for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
   const { duration } = prepared.material;
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
-  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, undefined, rough.language ?? 'en') : undefined;
-  return timeTranscript(rough, { duration, silences, recognised });
+  if (!needsAnchors(rough)) return timeTranscript(rough, { duration, silences });
+  const language = rough.language ?? 'en';
+  const recognised = await heardIn(media, facts, prepared, undefined, language);
+  const transcript = timeTranscript(rough, { duration, silences, recognised });
+  const all = recognisersWith(fromEnvironment(process.env));
+  const recogniser = recogniserOf(all, await bestOf(all, language));
+  const words = await placedBy(recogniser, media, facts, transcript.words, { language, recording: basename(media) });
+  return { ...transcript, words };
 }
 
 /** Words of a recording. @param recogniser the best that is here when left out */

@@ -1,6 +1,7 @@
 import { createInterface } from 'node:readline';
 import sherpa from 'sherpa-onnx-node';
 import { z } from 'zod';
+import { PosteriorNetwork } from '@/server/media/models/posteriors.ts';
 
 /**
  * The process in which a model runs. Native code ends its process where files do not fit together, and what it allocates is bounded from
@@ -11,15 +12,19 @@ const configuration = z.object({
   files: z.record(z.string(), z.union([z.string(), z.number()])),
   tokens: z.string(),
 });
-const question = z.object({ id: z.number(), path: z.string() });
+/** A sound to be heard; with words, those are put under it. */
+const question = z.object({ id: z.number(), path: z.string(), words: z.array(z.string()).optional() });
 
 const say = (answer: unknown) => process.stdout.write(`${JSON.stringify(answer)}\n`);
 const lines = createInterface({ input: process.stdin });
 
+let opened: z.infer<typeof configuration> | undefined;
+let network: Promise<PosteriorNetwork> | undefined;
 let recogniser: Awaited<ReturnType<typeof sherpa.OfflineRecognizer.createAsync>> | undefined;
 for await (const line of lines) {
   if (!recogniser) {
-    const { engine, files, tokens } = configuration.parse(JSON.parse(line));
+    opened = configuration.parse(JSON.parse(line));
+    const { engine, files, tokens } = opened;
     recogniser = await sherpa.OfflineRecognizer.createAsync({
       featConfig: { sampleRate: 16_000, featureDim: 80 },
       modelConfig: { [engine]: files, tokens, numThreads: 1, provider: 'cpu', debug: 0 },
@@ -27,14 +32,23 @@ for await (const line of lines) {
     say({ ready: true });
     continue;
   }
-  const { id, path } = question.parse(JSON.parse(line));
+  const { id, path, words } = question.parse(JSON.parse(line));
   const stream = recogniser.createStream();
   const wave = sherpa.readWave(path, false);
   stream.acceptWaveform(wave);
   const seconds = wave.samples.length / wave.sampleRate;
   recogniser.decodeAsync(stream).then(
-    ({ text, tokens, timestamps, durations, ys_log_probs }) =>
-      say({ id, seconds, text, tokens, timestamps, durations, logProbabilities: ys_log_probs }),
+    async ({ text, tokens, timestamps, durations, ys_log_probs }) => {
+      if (words) say({ id, places: (await placed(wave.samples, words, tokens)) ?? null });
+      else say({ id, seconds, text, tokens, timestamps, durations, logProbabilities: ys_log_probs });
+    },
     (error: Error) => say({ id, error: error.message }),
   );
+}
+
+/** Where words are said in a sound, as far as the network can tell. */
+async function placed(samples: Float32Array, words: readonly string[], heard: readonly string[]) {
+  const { engine, files, tokens } = opened as z.infer<typeof configuration>;
+  network ??= PosteriorNetwork.open({ engine, files: { model: String(files.model) }, tokens });
+  return network.then((one) => one.place(samples, words, heard)).catch(() => undefined);
 }

@@ -16,11 +16,15 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import type { Word } from '@/core/transcript/word.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import { Engine } from '@/server/media/models/engine.ts';
 import { modelFilesIn } from '@/server/media/models/modelFiles.ts';
 import { modelsIn } from '@/server/media/models/models.ts';
+import { PosteriorNetwork, tellsPosteriors } from '@/server/media/models/posteriors.ts';
+import { probe } from '@/server/media/probe.ts';
 import { modelRecogniser } from '@/server/media/recognise/model.ts';
+import { placedBy } from '@/server/media/recognise/placing.ts';
 import { RecogniserError } from '@/server/media/recognise/recogniser.ts';
 import { folderFor } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
@@ -202,6 +206,56 @@ describe('a model at an address', () => {
     const adding = addModel(await address(), { folder: models, signal: stop.signal, onProgress: () => stop.abort() });
     await expect(adding).rejects.toThrow(expect.objectContaining({ name: 'AbortError' }));
     expect(left().filter((name) => !name.startsWith('.fetched-'))).toEqual([]);
+  });
+});
+
+describe('words without times', () => {
+  const said = (text: string, start: number, end: number, timing: Word['timing'] = 'estimated'): Word => ({
+    text,
+    start,
+    end,
+    confidence: 0.5,
+    speaker: '',
+    timing,
+  });
+  const ticking = () => recording('ticking.wav', ['▁tick', 0.5, 0.8], ['▁tock', 1.6, 1.8], ['ing', 1.8, 2], ['▁chime', 3, 3.4]);
+  const placed = async (words: readonly Word[]) => {
+    await addModel(source, { folder: models });
+    const path = ticking();
+    return placedBy(
+      modelRecogniser(() => models),
+      path,
+      await probe(path),
+      words,
+      { language: 'en', recording: 'tones' },
+    );
+  };
+
+  it('are put where the network says them, though only the words beside them were heard', async () => {
+    const words = [said('Tick,', 0.5, 0.8, 'measured'), said('tocking', 0.8, 1.1), said('chime', 3, 3.4, 'measured')];
+    const [first, second, third] = await placed(words);
+    expect([first, third]).toEqual([words[0], words[2]]);
+    expect(second).toMatchObject({ text: 'tocking', timing: 'measured' });
+    expect(Math.abs((second?.start ?? 0) - 1.6)).toBeLessThan(0.06);
+    expect((second?.end ?? 0) > 1.9 && (second?.end ?? 0) < 2.4).toBe(true);
+  });
+
+  it('keep their times where the network has no letters for them', async () => {
+    const words = [said('tick', 0.5, 0.8, 'measured'), said('Фонарь', 1, 2), said('chime', 3, 3.4, 'measured')];
+    expect(await placed(words)).toEqual(words);
+  });
+
+  it('are not put by what reads otherwise than the engine heard', async () => {
+    const files = await modelFilesIn(source);
+    const network = await PosteriorNetwork.open(files);
+    const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', ticking(), '-f', 'f32le', '-']);
+    const samples = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
+    const texts = ['tick', 'tocking', 'chime'];
+    const places = await network.place(samples, texts, [' tick', ' tock', 'ing', ' chime']);
+    expect(places?.map(({ start }) => Math.round(10 * start))).toEqual([5, 16, 30]);
+    expect(await network.place(samples, texts, [' tick', ' tick', ' chime'])).toBeUndefined();
+    expect(tellsPosteriors(files)).toBe(true);
+    expect(tellsPosteriors({ ...files, engine: 'whisper' })).toBe(false);
   });
 });
 

@@ -20,7 +20,7 @@ export interface TokenWord {
 }
 
 /** The last token of a word goes on for no longer than this, whatever comes after it. */
-const LONGEST_TOKEN: Seconds = 0.3;
+export const LONGEST_TOKEN: Seconds = 0.3;
 /** Tokens that are no text: languages, events, what is unknown. */
 const NO_TEXT = /^(<.*>|\[.*\]|▁|\s*)$/u;
 /** How a token begins that begins a word, in models whose tokens are pieces of words. */

@@ -14,7 +14,7 @@ import { announce } from '../events.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
-import { bestOf } from '../media/recognise/registry.ts';
+import { bestOf, recogniserOf } from '../media/recognise/registry.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
@@ -68,22 +68,25 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   if (!medium.measured)
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
   const recognised = wordsOf((await readEpisodeWords(episodeId)).words, onClock(recording));
-  if (needsAnchors(rough) && recognised.length === 0) {
-    const language = rough.language ?? 'en';
-    const recogniser = await bestOf(RECOGNISERS, language);
-    await db.transaction((trx) =>
-      enqueue(trx, 'recognise', medium.id, {
-        episodeId,
-        recording: recording.id,
-        recogniser,
-        language: recogniser === 'local' ? 'en' : language,
-        align: text,
-      }),
-    );
-    return { words: 0, wordsVersion: 0, notes: [...rough.notes], queued: 'recogniser' };
-  }
   const silences = silencesIn(await soundOf(medium));
-  return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences, recognised }), rough.notes);
+  const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
+  const queued = needsAnchors(rough) && (await recogniserFor(rough, recognised.length > 0 ? settled : undefined));
+  if (!queued) return take(episode, recording, settled, rough.notes);
+  await db.transaction((trx) =>
+    enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...queued, align: text }),
+  );
+  return { words: 0, wordsVersion: 0, notes: [...rough.notes], queued: 'recogniser' };
+}
+
+/**
+ * Who puts text under its sound: where nothing was heard yet, whoever hears best; else who can tell when given words are said, where some
+ * have found no place.
+ */
+async function recogniserFor({ language = 'en' }: RoughTranscript, settled: Transcript | undefined) {
+  const recogniser = await bestOf(RECOGNISERS, language);
+  const isOpen = settled?.words.some(({ timing }) => timing === 'estimated') ?? true;
+  const canHelp = settled === undefined || (await recogniserOf(RECOGNISERS, recogniser).places?.(language));
+  return isOpen && canHelp ? { recogniser, language: recogniser === 'local' ? 'en' : language } : undefined;
 }
 
 async function readOrRefuse(text: string): Promise<RoughTranscript> {

@@ -27,6 +27,7 @@ import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
 import { makeProxy } from '../media/proxy.ts';
+import { placedBy } from '../media/recognise/placing.ts';
 import { RecogniserError } from '../media/recognise/recogniser.ts';
 import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
@@ -144,21 +145,27 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const listener = recogniserOf(RECOGNISERS, recogniser);
     const variant = await listener.variant?.(language);
-    const heard = await recognise(listener, path, medium.facts, await soundOf(medium), {
-      language,
-      recording: recording.fileName,
-      folder: join(mediumFolder(medium.id), ['heard', recogniser, language, ...(variant ? [variant] : [])].join('-')),
-      from,
-      onHeard: (soFar) => arriving?.offer(soFar),
-      signal,
-      onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
-    });
+    const listen = async () =>
+      recognise(listener, path, medium.facts, await soundOf(medium), {
+        language,
+        recording: recording.fileName,
+        folder: join(mediumFolder(medium.id), ['heard', recogniser, language, ...(variant ? [variant] : [])].join('-')),
+        from,
+        onHeard: (soFar) => arriving?.offer(soFar),
+        signal,
+        onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+      });
+    // Text that is brought where there are words already is anchored on those.
+    const heard = align !== undefined && own.words.length > 0 ? own.words : await listen();
     await arriving?.settle();
     const curves = curvesFolder(medium.id);
     const checked = medium.echoes
       ? checkedHesitations(heard, language, await readMeasure('hesitation', curves, medium.facts.audio.length))
       : heard;
-    const transcript = await wordsFrom(checked, align, medium, language);
+    const settled = await wordsFrom(checked, align, medium, language);
+    const naming = { language, recording: recording.fileName, signal };
+    const transcript =
+      align === undefined ? settled : { ...settled, words: await placedBy(listener, path, medium.facts, settled.words, naming) };
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
     await commit(async (trx) => {
       // Others may have been added meanwhile.

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { execa, type ResultPromise } from 'execa';
 import { z } from 'zod';
+import type { Range } from '@/core/time/range.ts';
 import { ROOT } from '../../root.ts';
 import { MediaError } from '../ffmpeg.ts';
 import { endAbove } from '../resident.ts';
@@ -25,9 +26,14 @@ const heard = z.object({
 });
 /** What the engine heard in a file. */
 export type Heard = z.infer<typeof heard>;
+const places = z
+  .array(z.object({ start: z.number(), end: z.number() }))
+  .max(100_000)
+  .nullable();
 const answer = z.union([
   z.object({ ready: z.literal(true) }),
   z.object({ id: z.number(), error: z.string() }),
+  z.object({ id: z.number(), places }),
   heard.extend({ id: z.number() }),
 ]);
 
@@ -39,8 +45,10 @@ const OPTIONS: Readonly<Record<string, (language: string, tokenTimes: boolean) =
   cohereTranscribe: (language) => ({ language, usePunct: 1 }),
 };
 
+type Answered = Heard | { readonly places: readonly Range[] | null };
+
 interface Waiting {
-  readonly resolve: (heard: Heard) => void;
+  readonly resolve: (answered: Answered) => void;
   readonly reject: (error: Error) => void;
 }
 
@@ -110,16 +118,30 @@ export class Engine {
    * @throws MediaError when the engine ends, AbortError at once when it is cancelled: then the process is ended, since nothing else stops it
    */
   async hear(path: string, signal?: AbortSignal): Promise<Heard> {
+    return heard.parse(await this.ask({ path }, signal));
+  }
+
+  /**
+   * When words are said in a WAV file of 16 kHz, one channel, by what the network says of each frame.
+   * @returns seconds from its start; undefined where it cannot tell
+   * @throws as `hear` does
+   */
+  async place(path: string, words: readonly string[], signal?: AbortSignal): Promise<readonly Range[] | undefined> {
+    const answered = await this.ask({ path, words }, signal);
+    return 'places' in answered ? (answered.places ?? undefined) : undefined;
+  }
+
+  private async ask(what: object, signal?: AbortSignal): Promise<Answered> {
     await this.loaded;
     if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
     if (this.ended) throw new MediaError(ENDED);
     const id = this.next++;
-    const heard = new Promise<Heard>((resolve, reject) => this.waiting.set(id, { resolve, reject }));
+    const answered = new Promise<Answered>((resolve, reject) => this.waiting.set(id, { resolve, reject }));
     const cancel = () => this.close();
     signal?.addEventListener('abort', cancel, { once: true });
     try {
-      this.write({ id, path });
-      return await heard;
+      this.write({ id, ...what });
+      return await answered;
     } catch (error) {
       if (signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
       throw error;

@@ -6,7 +6,15 @@ import { MediaError } from '../ffmpeg.ts';
 import { Engine, type Heard } from '../models/engine.ts';
 import { modelFilesIn } from '../models/modelFiles.ts';
 import { type Model, modelFor, modelsIn, recognising } from '../models/models.ts';
-import { COMMON_LANGUAGES, type OpenRecogniser, type RecognisedWord, type Recogniser, RecogniserError } from './recogniser.ts';
+import { tellsPosteriors } from '../models/posteriors.ts';
+import {
+  COMMON_LANGUAGES,
+  type OpenRecogniser,
+  type RecognisedWord,
+  type Recogniser,
+  RecogniserError,
+  type SoundPart,
+} from './recogniser.ts';
 
 /** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
 const LONGEST = 28;
@@ -52,6 +60,11 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
 
   open: (language) => openModel(folder(), language),
 
+  async places(language) {
+    const model = modelFor(await modelsIn(folder()), language);
+    return model !== undefined && tellsPosteriors(await modelFilesIn(model.folder));
+  },
+
   async variant(language) {
     const card = modelFor(await modelsIn(folder()), language)?.card;
     return card ? createHash('sha256').update(`${card.name} ${card.added}`).digest('hex').slice(0, 12) : 'none';
@@ -83,6 +96,10 @@ async function openModel(folder: string, language: string): Promise<OpenRecognis
       });
       return wordsIn(heard);
     },
+    ...(tellsPosteriors(files) && {
+      place: (part: SoundPart, words: readonly string[], signal: AbortSignal | undefined) =>
+        engine.place(part.path, words, signal),
+    }),
     close: () => engine.close(),
   };
 }

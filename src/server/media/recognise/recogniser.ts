@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Range } from '@/core/time/range.ts';
 
 /** A word as a recogniser heard it, in seconds from the start of what it was given. */
 export const recognisedWord = z.object({
@@ -59,6 +60,12 @@ export type Hearing = (part: SoundPart, language: string, signal: AbortSignal | 
 /** A recogniser that holds something while it listens. */
 export interface OpenRecogniser {
   readonly recognise: Hearing;
+  /** when words are said in a part, in seconds from its start, where it can tell; undefined where it cannot tell of these */
+  readonly place?: (
+    part: SoundPart,
+    words: readonly string[],
+    signal: AbortSignal | undefined,
+  ) => Promise<readonly Range[] | undefined>;
   close(): void;
 }
 
@@ -74,6 +81,8 @@ export interface Recogniser {
   recognise: Hearing;
   /** names who hears a language, where that changes: what another heard is no use */
   variant?(language: string): Promise<string>;
+  /** whether it can tell when given words are said */
+  places?(language: string): Promise<boolean>;
   /** what is to be held while several parts are heard. @throws RecogniserError */
   open?(language: string): Promise<OpenRecogniser>;
 }
