@@ -22,7 +22,8 @@ const models = join(folder, 'models');
 const before = process.env.ZETEMIS_MODELS_DIR;
 process.env.ZETEMIS_MODELS_DIR = models;
 
-const tones = Array.from({ length: 20 }, (_, k) => [k % 2 === 0 ? '▁tick' : '▁tock', 1 + 3 * k, 1.4 + 3 * k] as const);
+type Tone = Parameters<typeof writeTones>[2];
+const tones = Array.from({ length: 20 }, (_, k): Tone => [k % 2 === 0 ? '▁tick' : '▁tock', 1 + 3 * k, 1.4 + 3 * k]);
 const source = join(folder, 'tones');
 
 beforeAll(async () => {
@@ -39,8 +40,8 @@ afterAll(async () => {
   await db.destroy();
 });
 
-const episode = async (): Promise<string> => {
-  const id = await bring(writeTones(join(folder, 'ticking.wav'), 62, ...tones));
+const episode = async (name = 'ticking', heard: typeof tones = tones): Promise<string> => {
+  const id = await bring(writeTones(join(folder, `${name}.wav`), 62, ...heard));
   await runJobs();
   return id;
 };
@@ -80,6 +81,38 @@ describe('a model that was brought', () => {
     await db.raw(`update graphile_worker._private_jobs set locked_at = null, locked_by = null, run_at = now()`);
     await runJobs();
     expect(await texts(id)).toEqual(tones.map(([token]) => token.slice(1)));
+  });
+});
+
+describe('text without times beside words that have some', () => {
+  const chimes = [7, 8];
+  const chiming = tones.map(([token, ...range], k): Tone => [chimes.includes(k) ? '▁chime' : token, ...range]);
+  const said = chiming.map(([token, start, end]) => ({ text: token.slice(1), start, end }));
+  const text = said.map(({ text }) => text).join(' ');
+  const corrected = async (language: string) => {
+    const id = await episode('chiming', chiming);
+    // Two in the middle were not heard.
+    await takeTranscript(id, JSON.stringify({ language, words: said.filter((_, k) => !chimes.includes(k)) }));
+    const taken = await takeTranscript(id, text);
+    await runJobs();
+    return { taken, ...(await readEpisodeWords(id)) };
+  };
+
+  it('is put where a model says it that can tell, and keeps its language', async () => {
+    await addModel(source, { folder: models, name: 'ticking', languages: ['de'] });
+    const { taken, language, words } = await corrected('de');
+    await removeModel('ticking', models);
+    expect([taken.queued, language, words.length]).toEqual(['recogniser', 'de', tones.length]);
+    for (const k of chimes) {
+      expect(words[k]).toMatchObject({ text: said[k]?.text, timing: 'measured' });
+      expect(Math.abs((words[k]?.start ?? 0) - (said[k]?.start ?? 0))).toBeLessThan(0.06);
+    }
+  });
+
+  it('is put between the others at once where no model can tell', async () => {
+    const { taken, language, words } = await corrected('fr');
+    expect([taken.queued, language, words.length]).toEqual([null, 'fr', tones.length]);
+    for (const k of chimes) expect(words[k]).toMatchObject({ text: said[k]?.text, timing: 'estimated' });
   });
 });
 

@@ -67,10 +67,12 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
   if (!medium.measured)
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
-  const recognised = wordsOf((await readEpisodeWords(episodeId)).words, onClock(recording));
+  const known = await readEpisodeWords(episodeId);
+  const recognised = wordsOf(known.words, onClock(recording));
+  const language = rough.language ?? known.language;
   const silences = silencesIn(await soundOf(medium));
-  const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
-  const queued = needsAnchors(rough) && (await recogniserFor(rough, recognised.length > 0 ? settled : undefined));
+  const settled = timeTranscript({ ...rough, language }, { duration: medium.duration, silences, recognised });
+  const queued = needsAnchors(rough) && (await recogniserFor(language, recognised.length > 0 ? settled : undefined));
   if (!queued) return take(episode, recording, settled, rough.notes);
   await db.transaction((trx) =>
     enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...queued, align: text }),
@@ -82,7 +84,7 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
  * Who puts text under its sound: where nothing was heard yet, whoever hears best; else who can tell when given words are said, where some
  * have found no place.
  */
-async function recogniserFor({ language = 'en' }: RoughTranscript, settled: Transcript | undefined) {
+async function recogniserFor(language: string, settled: Transcript | undefined) {
   const recogniser = await bestOf(RECOGNISERS, language);
   const isOpen = settled?.words.some(({ timing }) => timing === 'estimated') ?? true;
   const canHelp = settled === undefined || (await recogniserOf(RECOGNISERS, recogniser).places?.(language));
