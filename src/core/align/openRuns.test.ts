@@ -1,15 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { Word } from '../transcript/word.ts';
+import { word } from '../detect/made.test-help.ts';
 import { openRuns, withPlaces } from './openRuns.ts';
-
-const word = (text: string, start: number, end: number, timing: Word['timing'] = 'measured'): Word => ({
-  text,
-  start,
-  end,
-  confidence: 1,
-  speaker: '',
-  timing,
-});
 
 const words = [
   word('the', 1, 1.2),
