@@ -36,7 +36,8 @@ export async function lookUntil<T>(name: string, look: () => Promise<T | undefin
   for (const until = Date.now() + patienceMs; Date.now() < until; ) {
     // Listened for before looking: what is called out while this looks counts.
     const over = new AbortController();
-    const next = [once(called, name, over), sleep(LOOK_AGAIN_MS, undefined, over)].map((one) => one.catch(() => {}));
+    const { signal } = over;
+    const next = [once(called, name, { signal }), sleep(LOOK_AGAIN_MS, undefined, { signal })].map((one) => one.catch(() => {}));
     try {
       const seen = await look();
       if (seen !== undefined) return seen;

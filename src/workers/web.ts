@@ -21,7 +21,9 @@ if (!isLoopback(config.HOST) && !(await access.isGuarded())) {
 const { handler } = (await import(pathToFileURL(join(DIST, 'server/entry.mjs')).href)) as { handler: Application };
 const server = webServer(handler, join(DIST, 'client'), access, { port: config.PORT, hosts: config.hosts });
 server.listen(config.PORT, config.HOST, () => log.info({ host: config.HOST, port: config.PORT }, 'web server ready'));
-server.once('listening', () => void loadPages());
+server.once('listening', () => {
+  loadPages().catch((error) => log.warn({ error: (error as Error).message }, 'pages could not be loaded ahead'));
+});
 server.once('error', (error) => {
   process.stderr.write(`The web server cannot listen on ${config.HOST}:${config.PORT}: ${error.message}\n`);
   process.exit(1);
