@@ -97,11 +97,11 @@ export async function settled(
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
   if (!needsAnchors(rough)) return timeTranscript(rough, { duration, silences });
   const language = rough.language ?? 'en';
-  const recognised = await heardIn(media, facts, prepared, undefined, language);
-  const transcript = timeTranscript(rough, { duration, silences, recognised });
   const all = recognisersWith(fromEnvironment(process.env));
-  const recogniser = recogniserOf(all, await bestOf(all, language));
-  const words = await placedBy(recogniser, media, facts, transcript.words, { language, recording: basename(media) });
+  const best = await bestOf(all, language);
+  const recognised = await heardIn(media, facts, prepared, best, language);
+  const transcript = timeTranscript(rough, { duration, silences, recognised });
+  const words = await placedBy(recogniserOf(all, best), media, facts, transcript.words, { language, recording: basename(media) });
   return { ...transcript, words };
 }
 

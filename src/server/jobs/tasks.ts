@@ -145,8 +145,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const listener = recogniserOf(RECOGNISERS, recogniser);
     const variant = await listener.variant?.(language);
-    const listen = async () =>
-      recognise(listener, path, medium.facts, await soundOf(medium), {
+    const listen = async () => {
+      const heard = await recognise(listener, path, medium.facts, await soundOf(medium), {
         language,
         recording: recording.fileName,
         folder: join(mediumFolder(medium.id), ['heard', recogniser, language, ...(variant ? [variant] : [])].join('-')),
@@ -155,14 +155,17 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
         signal,
         onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
       });
-    // Text that is brought where there are words already is anchored on those.
-    const heard = align !== undefined && own.words.length > 0 ? own.words : await listen();
-    await arriving?.settle();
-    const curves = curvesFolder(medium.id);
-    const checked = medium.echoes
-      ? checkedHesitations(heard, language, await readMeasure('hesitation', curves, medium.facts.audio.length))
-      : heard;
-    const settled = await wordsFrom(checked, align, medium, language);
+      await arriving?.settle();
+      if (!medium.echoes) return heard;
+      return checkedHesitations(
+        heard,
+        language,
+        await readMeasure('hesitation', curvesFolder(medium.id), medium.facts.audio.length),
+      );
+    };
+    // Text that is brought where there are words already is anchored on those, as they are.
+    const known = align !== undefined && own.words.length > 0 ? own.words : await listen();
+    const settled = await wordsFrom(known, align, medium, language);
     const naming = { language, recording: recording.fileName, signal };
     const transcript =
       align === undefined ? settled : { ...settled, words: await placedBy(listener, path, medium.facts, settled.words, naming) };
