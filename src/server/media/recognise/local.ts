@@ -71,6 +71,16 @@ function fillerDictionary(): Promise<string> {
 /** The segmentation of one file. The decoder takes a list of names, here of one, and writes to a file. */
 async function decode(path: string, signal: AbortSignal | undefined): Promise<string> {
   const fillers = ['-fdict', await fillerDictionary(), '-fillprob', FILLER_PROBABILITY];
+  // With fillers of a single sound the decoder ends itself on some sounds, each time: words without hesitations are better than none.
+  return (await decoded(path, fillers, signal)) ?? (await decoded(path, [], signal)) ?? fail();
+}
+
+const fail = (): never => {
+  throw new RecogniserError('The recogniser stopped in the middle of a part.', true);
+};
+
+/** @returns undefined where the decoder ended itself */
+async function decoded(path: string, fillers: readonly string[], signal: AbortSignal | undefined): Promise<string | undefined> {
   const { dir, name, ext } = parse(path);
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-decoder-'));
   const [list, answer] = [join(folder, 'list'), join(folder, 'answer')];
@@ -100,7 +110,7 @@ async function decode(path: string, signal: AbortSignal | undefined): Promise<st
     );
     if (isCanceled || signal?.aborted) throw new DOMException('recognising was cancelled', 'AbortError');
     if (timedOut) throw new RecogniserError('The recogniser took over five minutes for one part.', true);
-    if (failed) throw new RecogniserError('The recogniser stopped in the middle of a part.', true);
+    if (failed) return undefined;
     return await readFile(answer, 'utf8');
   } finally {
     await rm(folder, { recursive: true, force: true });
