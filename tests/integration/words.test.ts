@@ -1,10 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { join } from 'node:path';
+import { delimiter, join } from 'node:path';
 import { execa } from 'execa';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, describe, expect, it } from 'vitest';
 import { prepare } from '@/core/detect/registry.ts';
 import { writeLexiconFile } from '@/core/detect/words/lexicon.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
@@ -276,6 +276,34 @@ describe('the local recogniser', () => {
     const [turn, , key] = words.map(({ confidence }) => confidence) as [number, number, number];
     expect(turn).toBeGreaterThan(key);
     for (const nothing of ['', 'part (null)\n', 'part S 0 T -9 A -5 L -4 12\n']) expect(segmentsIn(nothing)).toEqual([]);
+  });
+
+  describe('whose decoder ends itself', () => {
+    const [before, programs] = [process.env.PATH, join(folder, 'programs')];
+    /** In place of the decoder a script that ends itself as told, and else writes down one word. */
+    const decoderThat = (ends: string) => {
+      mkdirSync(programs, { recursive: true });
+      const script = `#!/bin/bash\n${ends}\nwhile [ "$1" != -hypseg ]; do shift; done\necho 'x S 0 T -1 A -1 L -1 0 -8 -3 board 27' >"$2"\n`;
+      writeFileSync(join(programs, 'pocketsphinx_batch'), script, { mode: 0o755 });
+      process.env.PATH = `${programs}${delimiter}${before}`;
+    };
+    afterEach(() => {
+      process.env.PATH = before;
+    });
+    const part = { path: join(folder, 'part.wav'), recording: 'x', offset: 0 };
+
+    it('over hesitations is asked once more without', async () => {
+      decoderThat('case "$*" in *-fdict*) kill -ABRT $$ ;; esac');
+      expect(await local.recognise(part, 'en', undefined)).toMatchObject([{ text: 'board', start: 0, end: 0.27 }]);
+    });
+
+    it('in any case is told, as something that may be over soon', async () => {
+      decoderThat('kill -ABRT $$');
+      await expect(local.recognise(part, 'en', undefined)).rejects.toMatchObject({
+        again: true,
+        message: expect.stringMatching(/stopped in the middle/),
+      });
+    });
   });
 
   it('hears half of the words of a clear voice at least, where they are said, and is less sure of those it gets wrong', async () => {

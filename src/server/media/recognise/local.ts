@@ -57,35 +57,28 @@ const BOUNDED = ['-maxwpf', '5', '-maxhmmpf', '2000', '-bestpath', 'no'];
 /** A WAV file as it is; silence stays in, so that times hold. */
 const SOUND = ['-adcin', 'yes', '-adchdr', '44', '-remove_silence', 'no'];
 
-let dictionary: Promise<string> | undefined;
-
-function fillerDictionary(): Promise<string> {
-  dictionary ??= (async () => {
-    const path = join(tmpdir(), `zetemis-fillers-${process.pid}.dict`);
-    await writeFile(path, `${(await readFile(`${MODEL}/en-us/noisedict`, 'utf8')).trimEnd()}\n${FILLER_SOUNDS}`);
-    return path;
-  })();
-  return dictionary;
-}
-
 /** The segmentation of one file. The decoder takes a list of names, here of one, and writes to a file. */
 async function decode(path: string, signal: AbortSignal | undefined): Promise<string> {
-  const fillers = ['-fdict', await fillerDictionary(), '-fillprob', FILLER_PROBABILITY];
   // With fillers of a single sound the decoder ends itself on some sounds, each time: words without hesitations are better than none.
-  return (await decoded(path, fillers, signal)) ?? (await decoded(path, [], signal)) ?? fail();
+  return (await decoded(path, FILLER_SOUNDS, signal)) ?? (await decoded(path, '', signal)) ?? fail();
 }
 
 const fail = (): never => {
   throw new RecogniserError('The recogniser stopped in the middle of a part.', true);
 };
 
-/** @returns undefined where the decoder ended itself */
-async function decoded(path: string, fillers: readonly string[], signal: AbortSignal | undefined): Promise<string | undefined> {
+/**
+ * @param hesitations lines that the filler dictionary gets beside its own; none leaves it as it is
+ * @returns undefined where the decoder ended itself
+ */
+async function decoded(path: string, hesitations: string, signal: AbortSignal | undefined): Promise<string | undefined> {
   const { dir, name, ext } = parse(path);
   const folder = await mkdtemp(join(tmpdir(), 'zetemis-decoder-'));
-  const [list, answer] = [join(folder, 'list'), join(folder, 'answer')];
+  const [list, answer, dictionary] = [join(folder, 'list'), join(folder, 'answer'), join(folder, 'fillers')];
   try {
     await writeFile(list, `${name}\n`);
+    if (hesitations !== '')
+      await writeFile(dictionary, `${(await readFile(`${MODEL}/en-us/noisedict`, 'utf8')).trimEnd()}\n${hesitations}`);
     const { failed, timedOut, isCanceled } = await execa(
       ...bounded(
         PROGRAM,
@@ -102,7 +95,7 @@ async function decoded(path: string, fillers: readonly string[], signal: AbortSi
           '/dev/null',
           ...SOUND,
           ...BOUNDED,
-          ...fillers,
+          ...(hesitations === '' ? [] : ['-fdict', dictionary, '-fillprob', FILLER_PROBABILITY]),
         ],
         LIMITS,
       ),
