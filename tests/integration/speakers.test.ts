@@ -2,7 +2,9 @@ import { readdirSync, truncateSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { spokenBy, stretchesOf } from '@/core/speakers/ofWords.ts';
+import { overlapsHeard } from '@/core/speakers/overlap.ts';
 import { tellVoicesApart, type VoicedStretch } from '@/core/speakers/voices.ts';
+import { overlapWith, totalLength } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { addModel } from '@/server/media/models/addModel.ts';
 import { speakerModels, whoSpeaks } from '@/server/media/models/voices.ts';
@@ -55,8 +57,30 @@ describe('voices on one microphone', () => {
     const words = turns.map(
       ({ start, end }, k): Word => ({ text: `w${k}`, start, end, confidence: 1, speaker: '', timing: 'measured' }),
     );
-    const told = spokenBy(words, tellVoicesApart(timbre, stretchesOf(words)), (voice) => `Voice ${voice + 1}`);
+    const told = spokenBy(
+      words,
+      { voices: tellVoicesApart(timbre, stretchesOf(words)), overlaps: [] },
+      (voice) => `Voice ${voice + 1}`,
+    );
     expect(new Set(told.map(({ speaker }) => speaker)).size).toBe(voices.length);
+  });
+
+  it.each([
+    ['two', ['slt', 'rms'], 0.4],
+    ['two that are alike', ['awb', 'kal16'], 0.15],
+  ] as const)('are heard where they talk over one another, and hardly where one speaks: %s', async (_, voices, least) => {
+    const { path, turns } = makeConversation(folder, voices.join('-over-'), voices, 24, 0.7);
+    const timbre = await measureTimbre(path, await probe(path));
+    const together = turns.flatMap((turn, k) => {
+      const start = Math.max(turn.start, ...turns.slice(0, k).map(({ end }) => Math.min(turn.end, end)));
+      return start > turn.start ? [{ start: turn.start, end: start }] : [];
+    });
+    expect(together.length).toBeGreaterThan(5);
+    const heard = overlapsHeard(timbre);
+    const both = heard.reduce((sum, range) => sum + overlapWith(together, range), 0);
+    const spoken = totalLength(turns) - 2 * totalLength(together);
+    expect(both / totalLength(together)).toBeGreaterThan(least);
+    expect((totalLength(heard) - both) / spoken).toBeLessThan(0.05);
   });
 
   it('are none in silence, and one where there is one word', async () => {
@@ -65,7 +89,7 @@ describe('voices on one microphone', () => {
     expect(tellVoicesApart(timbre, [])).toEqual([]);
     expect(tellVoicesApart(timbre, turns.slice(0, 1), 3).length).toBeGreaterThan(0);
     expect(tellVoicesApart(timbre, [{ start: 500, end: 501 }]).map(({ voice }) => voice)).toEqual([0]);
-    expect(spokenBy([], [], String)).toEqual([]);
+    expect(spokenBy([], { voices: [], overlaps: [] }, String)).toEqual([]);
   });
 });
 
@@ -110,7 +134,7 @@ describe('voices by the two models of the engine', () => {
         speaker: '',
         timing: 'measured',
       });
-      const words = spokenBy([word(1.5, 2), word(6, 6.4), word(23.5, 24), word(26, 26.5)], voices, String);
+      const words = spokenBy([word(1.5, 2), word(6, 6.4), word(23.5, 24), word(26, 26.5)], { voices, overlaps: [] }, String);
       expect(words.map(({ speaker, overlapped }) => `${speaker}${overlapped ? ' both' : ''}`)).toEqual(['0', '1', '1 both', '0']);
     }
     const stop = new AbortController();

@@ -33,6 +33,16 @@ export interface VoiceSpectrum {
   readonly bands: Float64Array;
 }
 
+/** How far one pitch accounts for what sounds in a frame. */
+export interface Periodicity {
+  /** how much the frame is like itself a period later: 1 is wholly */
+  readonly first: number;
+  /** what is left of its energy once that period is taken away, as a natural logarithm of the share: 0 is all */
+  readonly left: number;
+  /** how much what is left is like itself a period of its own later, no multiple of the first: 0 where nothing was periodic */
+  readonly second: number;
+}
+
 /**
  * Looks at frames of samples: pitch by the autocorrelation of each, corrected for its window (Boersma 1993), and its spectrum in bands of the
  * mel scale.
@@ -43,14 +53,20 @@ export class VoiceFrames {
     { length: VOICE_FRAME },
     (_, k) => 0.5 - 0.5 * Math.cos((2 * Math.PI * k) / VOICE_FRAME),
   );
+  private readonly combWindow = Float64Array.from({ length: VOICE_FRAME }, (_, k) =>
+    k < TO_LAG ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (k - TO_LAG)) / (VOICE_FRAME - TO_LAG)),
+  );
   private readonly windowLikeness: Float64Array;
+  private readonly combLikeness: Float64Array;
+  private readonly combed = new Float64Array(VOICE_FRAME);
   private readonly spectrum = this.fft.createComplexArray();
   private readonly power = this.fft.createComplexArray();
   private readonly back = this.fft.createComplexArray();
   private readonly frame = new Float64Array(VOICE_FRAME);
 
   constructor() {
-    this.windowLikeness = Float64Array.from(this.likenessOf(this.window, false));
+    this.windowLikeness = Float64Array.from(this.likenessOf(this.window, undefined));
+    this.combLikeness = Float64Array.from(this.likenessOf(this.combWindow, undefined));
   }
 
   /** @param samples `VOICE_FRAME` of them, in -1..1 */
@@ -58,17 +74,34 @@ export class VoiceFrames {
     let power = 0;
     for (let k = 0; k < VOICE_FRAME; k++) power += (samples[k] as number) ** 2;
     power /= VOICE_FRAME;
-    const likeness = this.likenessOf(samples, true);
+    const likeness = this.likenessOf(samples, this.window);
     return { pitch: power > LEAST_POWER ? this.pitchIn(likeness) : 0, bands: this.bands() };
   }
 
+  /**
+   * Whether somebody else sounds in a frame beside the voice that is loudest: its period is taken away (a comb filter, as in de Cheveigné
+   * 1993), and what is left is looked at for another one.
+   * @param samples `VOICE_FRAME` of them, in -1..1
+   */
+  periodicity(samples: Float64Array): Periodicity {
+    const likeness = this.likenessOf(samples, this.window);
+    const [energy, first] = [this.back[0] as number, bestPeriod(likeness, this.windowLikeness)];
+    if (first.lag === 0) return { first: 0, left: 0, second: 0 };
+    this.combed.fill(0);
+    for (let k = TO_LAG; k < VOICE_FRAME; k++) this.combed[k] = (samples[k] as number) - (samples[k - first.lag] as number);
+    const rest = this.likenessOf(this.combed, this.combWindow);
+    // Two independent parts as loud as each other would be twice one; the shorter window holds less.
+    const left = Math.log(((this.back[0] as number) * COMB_SHARE + 1e-12) / (2 * energy + 1e-12));
+    const second = first.likeness > LEAST_FIRST ? bestPeriod(rest, this.combLikeness, first.lag).likeness : 0;
+    return { first: Math.min(1, first.likeness), left: Math.max(MOST_TAKEN, Math.min(1, left)), second: Math.min(1, second) };
+  }
+
   /** Autocorrelation over its value at no lag. Leaves the spectrum of the frame behind. */
-  private likenessOf(samples: Float64Array, windowed: boolean): number[] {
+  private likenessOf(samples: Float64Array, window: Float64Array | undefined): number[] {
     let mean = 0;
     for (let k = 0; k < VOICE_FRAME; k++) mean += samples[k] as number;
-    mean = windowed ? mean / VOICE_FRAME : 0;
-    for (let k = 0; k < VOICE_FRAME; k++)
-      this.frame[k] = ((samples[k] as number) - mean) * (windowed ? (this.window[k] as number) : 1);
+    mean = window ? mean / VOICE_FRAME : 0;
+    for (let k = 0; k < VOICE_FRAME; k++) this.frame[k] = ((samples[k] as number) - mean) * (window ? (window[k] as number) : 1);
     this.fft.realTransform(this.spectrum, this.frame);
     this.fft.completeSpectrum(this.spectrum);
     for (let k = 0; k < VOICE_FRAME; k++) {
@@ -102,6 +135,39 @@ export class VoiceFrames {
     }
     return bands;
   }
+}
+
+/** Every so many samples of the two windows, by their energy. */
+const COMB_SHARE = VOICE_FRAME / (VOICE_FRAME - TO_LAG);
+/** A frame that is less like itself has no voice to take away. */
+const LEAST_FIRST = 0.4;
+/** So little is left of a lone vowel at most, as a logarithm. */
+const MOST_TAKEN = -6;
+/** A period within this of a multiple or a part of another is the same voice's. */
+const SAME_PERIOD = 0.06;
+/** A period an octave longer must be this much more like: it is as like as the one it doubles. */
+const OCTAVE_COST = 0.02;
+
+/** The period after which a frame is most like itself; lag 0 where there is none. @param not a period whose multiples and parts are none */
+function bestPeriod(
+  likeness: readonly number[],
+  window: Float64Array,
+  not = 0,
+): { readonly lag: number; readonly likeness: number } {
+  let best = { lag: 0, likeness: 0, worth: 0 };
+  for (let lag = FROM_LAG; lag < TO_LAG; lag++) {
+    const here = corrected(likeness, window, lag);
+    if (here < corrected(likeness, window, lag - 1) || here < corrected(likeness, window, lag + 1)) continue;
+    const worth = here - OCTAVE_COST * Math.log2(lag / FROM_LAG);
+    if (worth <= best.worth || (not > 0 && isSamePeriod(lag / not))) continue;
+    best = { lag, likeness: here, worth };
+  }
+  return best;
+}
+
+function isSamePeriod(ratio: number): boolean {
+  const [times, parts] = [Math.max(1, Math.round(ratio)), Math.max(1, Math.round(1 / ratio))];
+  return Math.abs(ratio - times) < SAME_PERIOD * times || Math.abs(1 / ratio - parts) < SAME_PERIOD;
 }
 
 const corrected = (likeness: readonly number[], window: Float64Array, lag: number): number =>

@@ -1,4 +1,4 @@
-import { overlapOf, type Range, type Seconds } from '../time/range.ts';
+import { overlapOf, overlapWith, type Range, type Seconds } from '../time/range.ts';
 import type { Word } from '../transcript/word.ts';
 import type { VoicedStretch } from './voices.ts';
 
@@ -20,11 +20,16 @@ export function stretchesOf(words: readonly Word[]): Range[] {
   return stretches;
 }
 
-/**
- * Words with the voice in which each is said as its speaker, and marked where another voice is heard as well.
- * @param voices in order of their starts; those of different voices may overlap
- */
-export function spokenBy(words: readonly Word[], voices: readonly VoicedStretch[], nameOf: (voice: number) => string): Word[] {
+/** Who is heard when. */
+export interface Voices {
+  /** in order of their starts; those of different voices may overlap */
+  readonly voices: readonly VoicedStretch[];
+  /** stretches in which two are heard at once, though it was not told which two, in order */
+  readonly overlaps: readonly Range[];
+}
+
+/** Words with the voice in which each is said as its speaker, and marked where another voice is heard as well. */
+export function spokenBy(words: readonly Word[], { voices, overlaps }: Voices, nameOf: (voice: number) => string): Word[] {
   if (voices.length === 0) return [...words];
   let from = 0;
   let latest = Number.NEGATIVE_INFINITY;
@@ -46,7 +51,8 @@ export function spokenBy(words: readonly Word[], voices: readonly VoicedStretch[
     const [most, second] = [...heard].sort((a, b) => weightOf(b) - weightOf(a));
     // A word in nobody's stretch follows the one before it.
     said = most?.[0] ?? (voices[Math.max(0, from - 1)] as VoicedStretch).voice;
-    const isOverlapped = second !== undefined && second[1] >= OVERLAPPED_SHARE * (word.end - word.start);
+    const heardTogether = Math.max(second?.[1] ?? 0, overlapWith(overlaps, word));
+    const isOverlapped = heardTogether > 0 && heardTogether >= OVERLAPPED_SHARE * (word.end - word.start);
     return { ...word, speaker: nameOf(said), ...(isOverlapped && { overlapped: true }) };
   });
 }

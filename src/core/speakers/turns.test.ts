@@ -57,11 +57,14 @@ describe('turns', () => {
 });
 
 describe('words and voices that overlap', () => {
-  const voices = [
-    { start: 0, end: 10, voice: 0 },
-    { start: 2, end: 3, voice: 1 },
-    { start: 9, end: 14, voice: 1 },
-  ];
+  const voices = {
+    voices: [
+      { start: 0, end: 10, voice: 0 },
+      { start: 2, end: 3, voice: 1 },
+      { start: 9, end: 14, voice: 1 },
+    ],
+    overlaps: [],
+  };
   it('go to the voice that is heard longest, or goes on, and are marked where another is heard', () => {
     const words = [word('', 1, 1.5), word('', 2.1, 2.9), word('', 4, 5), word('', 9.2, 9.8), word('', 9.9, 11), word('', 20, 21)];
     expect(spokenBy(words, voices, String).map(({ speaker, overlapped }) => `${speaker}${overlapped ? ' both' : ''}`)).toEqual([
@@ -73,8 +76,20 @@ describe('words and voices that overlap', () => {
       '1',
     ]);
   });
+  it('are marked where two are heard, though nobody knows which two', () => {
+    const overlaps = [
+      { start: 4.6, end: 6 },
+      { start: 7.9, end: 8.1 },
+    ];
+    const words = [word('', 4, 5), word('', 5.4, 5.8), word('', 7, 8)];
+    expect(spokenBy(words, { ...voices, overlaps }, String).map(({ overlapped }) => overlapped === true)).toEqual([
+      false,
+      true,
+      false,
+    ]);
+  });
   it('lose the mark when they are told anew', () => {
     expect(spokenBy([word('x', 4, 5, true)], voices, String)).toEqual([word('0', 4, 5)]);
-    expect(spokenBy([word('x', 4, 5, true)], [], String)).toEqual([word('x', 4, 5, true)]);
+    expect(spokenBy([word('x', 4, 5, true)], { voices: [], overlaps: [] }, String)).toEqual([word('x', 4, 5, true)]);
   });
 });

@@ -1,5 +1,6 @@
-import { stretchesOf } from '@/core/speakers/ofWords.ts';
-import { tellVoicesApart, type VoicedStretch } from '@/core/speakers/voices.ts';
+import { stretchesOf, type Voices } from '@/core/speakers/ofWords.ts';
+import { overlapsHeard } from '@/core/speakers/overlap.ts';
+import { tellVoicesApart } from '@/core/speakers/voices.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { Medium } from './media.ts';
 import { speakerModels, whoSpeaks } from './models/voices.ts';
@@ -23,18 +24,23 @@ export async function listenToVoices(
   path: string,
   { facts, duration }: Medium,
   { count, signal, onProgress }: ListenOptions,
-): Promise<(words: readonly Word[]) => VoicedStretch[]> {
+): Promise<(words: readonly Word[]) => Voices> {
   const models = await speakerModels();
   if (models) {
     const whole = { start: 0, end: duration };
     const voices = await soundPart(path, facts.audio[0]?.index ?? 0, whole, signal, (wav) =>
       whoSpeaks(wav, duration, models, { count, signal, onProgress }),
     );
-    return () => voices;
+    return () => ({ voices, overlaps: [] });
   }
   const timbre = await measureTimbre(path, facts, {
     signal,
     onProgress: (seconds) => onProgress(duration > 0 ? seconds / duration : 0),
   });
-  return (words) => tellVoicesApart(timbre, stretchesOf(words), count);
+  return (words) => {
+    const voices = tellVoicesApart(timbre, stretchesOf(words), count);
+    // One voice talks over nobody, whatever echoes.
+    const several = voices.some(({ voice }) => voice !== voices[0]?.voice);
+    return { voices, overlaps: several ? overlapsHeard(timbre) : [] };
+  };
 }
