@@ -219,7 +219,7 @@ describe('words without times', () => {
     timing,
   });
   const ticking = () => recording('ticking.wav', ['▁tick', 0.5, 0.8], ['▁tock', 1.6, 1.8], ['ing', 1.8, 2], ['▁chime', 3, 3.4]);
-  const placed = async (words: readonly Word[]) => {
+  const placed = async (words: readonly Word[], onProgress?: (share: number) => void) => {
     await addModel(source, { folder: models });
     const path = ticking();
     return placedBy(
@@ -227,13 +227,15 @@ describe('words without times', () => {
       path,
       await probe(path),
       words,
-      { language: 'en', recording: 'tones' },
+      { language: 'en', recording: 'tones', onProgress },
     );
   };
 
   it('are put where the network says them, though only the words beside them were heard', async () => {
     const words = [said('Tick,', 0.5, 0.8, 'measured'), said('tocking', 0.8, 1.1), said('chime', 3, 3.4, 'measured')];
-    const [first, second, third] = await placed(words);
+    const shares: number[] = [];
+    const [first, second, third] = await placed(words, (share) => shares.push(share));
+    expect(shares).toEqual([1]);
     expect([first, third]).toEqual([words[0], words[2]]);
     expect(second).toMatchObject({ text: 'tocking', timing: 'measured' });
     expect(Math.abs((second?.start ?? 0) - 1.6)).toBeLessThan(0.06);

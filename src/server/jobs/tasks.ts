@@ -53,6 +53,9 @@ const recognition = z.object({
   speakers: z.boolean().optional(),
 });
 /** Which medium an `across` job compares another one with. */
+/** Listening is so much of the work where a text is put under what is heard. */
+const SHARE_OF_LISTENING = 0.7;
+
 const comparison = z.object({ earlier: z.string() });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
@@ -144,6 +147,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const own = { language, words: wordsOf(before, onClock(recording)) };
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const listener = recogniserOf(RECOGNISERS, recogniser);
+    const isAnchored = align !== undefined && own.words.length > 0;
+    const listening = isAnchored ? 0 : align === undefined ? 1 : SHARE_OF_LISTENING;
     const variant = await listener.variant?.(language);
     const listen = async () => {
       const heard = await recognise(listener, path, medium.facts, await soundOf(medium), {
@@ -153,7 +158,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
         from,
         onHeard: (soFar) => arriving?.offer(soFar),
         signal,
-        onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
+        onProgress: (seconds) => tell(medium.duration > 0 ? (listening * seconds) / medium.duration : 0),
       });
       await arriving?.settle();
       if (!medium.echoes) return heard;
@@ -164,9 +169,10 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
       );
     };
     // Text that is brought where there are words already is anchored on those, as they are.
-    const known = align !== undefined && own.words.length > 0 ? own.words : await listen();
+    const known = isAnchored ? own.words : await listen();
     const settled = await wordsFrom(known, align, medium, language);
-    const naming = { language, recording: recording.fileName, signal };
+    const onProgress = (share: number) => tell(listening + (1 - listening) * share);
+    const naming = { language, recording: recording.fileName, signal, onProgress };
     const transcript =
       align === undefined ? settled : { ...settled, words: await placedBy(listener, path, medium.facts, settled.words, naming) };
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);

@@ -13,6 +13,8 @@ interface PlacingOptions {
   readonly language: string;
   readonly recording: string;
   readonly signal?: AbortSignal | undefined;
+  /** told the share that is done, 0..1 */
+  readonly onProgress?: ((share: number) => void) | undefined;
 }
 
 /**
@@ -26,14 +28,14 @@ export async function placedBy(
   path: string,
   facts: MediaFacts,
   words: readonly Word[],
-  { language, recording, signal }: PlacingOptions,
+  { language, recording, signal, onProgress }: PlacingOptions,
 ): Promise<readonly Word[]> {
   const runs = facts.audio.length === 1 ? openRuns(words, facts.duration, LONGEST) : [];
   if (runs.length === 0 || !(await recogniser.places?.(language))) return words;
   const open = await recogniser.open?.(language);
   let placed = words;
   try {
-    for (const run of runs) {
+    for (const [k, run] of runs.entries()) {
       const { from, to, sound } = run;
       const texts = words.slice(from, to).map(({ text }) => text);
       const places = await soundPart(path, facts.audio[0]?.index ?? 0, sound, signal, async (wav) =>
@@ -41,6 +43,7 @@ export async function placedBy(
       );
       const onClock = places?.map(({ start, end }) => ({ start: sound.start + start, end: sound.start + end }));
       if (onClock) placed = withPlaces(placed, run, onClock, ERROR);
+      onProgress?.((k + 1) / runs.length);
     }
   } finally {
     open?.close();
