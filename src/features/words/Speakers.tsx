@@ -167,8 +167,8 @@ function TellApart() {
         Tell them apart
       </button>
       <p className="w-full text-xs leading-snug quiet">
-        {(data && speakersBy(data.models)) ?? 'Voices are told by timbre and pitch.'} Words are given to Voice 1, Voice 2 and so
-        on, in place of the speakers there are.
+        {(data && speakersBy(data.models)) ?? 'Voices are told by timbre and pitch, and two at once by their two pitches.'} Words
+        are given to Voice 1, Voice 2 and so on, in place of the speakers there are.
       </p>
       {job?.state === 'failed' && (
         <p role="alert" className="text-error">
