@@ -62,11 +62,19 @@ function tokensOf({ plain, memory }: Spoken, hesitations: ReadonlySet<string>): 
 const NUMBERS: Remembered<Map<string, number>> = { begin: () => new Map() };
 
 function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
+  /** Whether a sentence ends with a word, or a pause follows it. */
+  const ends = (k: number): boolean => {
+    const [here, next] = [words[k] as Word, words[k + 1]];
+    return endsSentence(here.text) || (next !== undefined && next.start - here.end >= PHRASE_PAUSE);
+  };
   return word.flatMap((index, token) => {
-    const [here, before] = [words[index] as Word, words[index - 1]];
+    const before = word[token - 1];
     const starts =
-      !before || here.speaker !== before.speaker || endsSentence(before.text) || here.start - before.end >= PHRASE_PAUSE;
-    return starts ? [{ token, start: here.start }] : [];
+      before === undefined ||
+      words[index]?.speaker !== words[index - 1]?.speaker ||
+      // A hesitation between the two hides no end.
+      words.slice(before, index).some((_, k) => ends(before + k));
+    return starts ? [{ token, start: (words[index] as Word).start }] : [];
   });
 }
 
@@ -143,7 +151,12 @@ function linkOf(
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
   const aligner = spoken.memory.of(ALIGNER);
   if (!sharesWords(near, nearToo) || aligner.align(near, nearToo).matches < LEAST_MATCHES) return undefined;
-  const prefix = alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), aligner, spoken.memory.of(ALIGNMENTS));
+  const prefix = withoutStray(
+    alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), aligner, spoken.memory.of(ALIGNMENTS)),
+    (left, right) => phraseEnd(phrases, a + left, tokens.plain.length) < phraseEnd(phrases, a + right, tokens.plain.length),
+    (left, right) =>
+      phraseEnd(phrases, b + left, tokens.plain.length, place) < phraseEnd(phrases, b + right, tokens.plain.length, place),
+  );
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
   const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
@@ -172,6 +185,24 @@ function linkOf(
     worth: prefix.matches - 0.5 * (leftLength + rightLength - 2 * prefix.matches),
     words: { matches: prefix.matches, share },
   };
+}
+
+/**
+ * An alignment without a last word that stands in a phrase of its own on both sides, behind words that differ: any two remarks
+ * have a "the" in common, and what is said after a line is no part of it.
+ * @param leftParts whether two places of the left saying lie in two phrases, the first before the second; `rightParts` likewise
+ */
+function withoutStray(
+  prefix: Prefix,
+  leftParts: (a: number, b: number) => boolean,
+  rightParts: (a: number, b: number) => boolean,
+): Prefix {
+  const [before, last] = [prefix.pairs.at(-2), prefix.pairs.at(-1)];
+  if (!before || !last) return prefix;
+  const follows = last[0] === before[0] + 1 && last[1] === before[1] + 1;
+  if (follows || !leftParts(before[0], last[0]) || !rightParts(before[1], last[1])) return prefix;
+  const pairs = prefix.pairs.slice(0, -1);
+  return { left: before[0] + 1, right: before[1] + 1, matches: pairs.length, pairs };
 }
 
 const ALIGNER: Remembered<StartAligner> = { begin: () => new StartAligner() };

@@ -121,6 +121,25 @@ const PERHAPS: readonly (readonly [what: string, lines: readonly string[]])[] = 
       'The pendulum swings exactly sixty times in every single minute of the day.',
     ],
   ],
+  [
+    'a refrain after a remark that has an article in common with what follows',
+    [
+      'And then you do it all again the next day.',
+      'Mind the step.',
+      'And then you do it all again the next day.',
+      'The um',
+      'glass has to be cleaned before the sun is down.',
+    ],
+  ],
+  [
+    'a refrain after a remark that begins with a hesitation',
+    [
+      'And then you do it all again the next day.',
+      'uh the wind.',
+      'And then you do it all again the next day.',
+      'I keep every screw in the order in which it came out.',
+    ],
+  ],
   ['the last stumbles', ['A good oil never dries out in the bearing.', 'A um good uh oil never never dries out in the bearing.']],
   ['in another tense', ['The hammer touches the bell at rest.', 'The hammer touched the bell at rest.']],
 ];
