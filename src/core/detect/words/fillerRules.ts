@@ -5,7 +5,7 @@ import type { Spoken } from './spoken.ts';
 
 /** What stands round one to three words that may be a filler. */
 export interface Context {
-  /** plain words before and after, the nearest first; empty past an end of the recording */
+  /** plain words before and after, the nearest first; empty past an end of the sentence or the recording */
   readonly before: (distance: number) => string;
   readonly after: (distance: number) => string;
   /** silence on either side; endless past the recording's ends */
@@ -39,8 +39,14 @@ export function contextOf(spoken: Spoken, first: number, count: number): Context
   const gapAfter = next ? Math.max(0, next.start - last.end) : Number.POSITIVE_INFINITY;
   const startsSentence =
     !previous || endsSentence(previous.text) || gapBefore >= (spoken.punctuated ? RESTART_PAUSE : SENTENCE_PAUSE);
-  const before = (distance: number) => (previous ? (plain[first - distance] ?? '') : '');
-  const after = (distance: number) => (next ? (plain[first + count - 1 + distance] ?? '') : '');
+  const before = (distance: number): string => {
+    for (let k = first - 1; k > first - distance; k--) if (endsSentence(words[k - 1]?.text ?? '')) return '';
+    return previous ? (plain[first - distance] ?? '') : '';
+  };
+  const after = (distance: number): string => {
+    for (let k = first + count; k < first + count - 1 + distance; k++) if (endsSentence(words[k]?.text ?? '')) return '';
+    return next ? (plain[first + count - 1 + distance] ?? '') : '';
+  };
   return {
     before: (distance) => (startsSentence ? '' : before(distance)),
     after: (distance) => (endsSentence(last.text) ? '' : after(distance)),
@@ -83,7 +89,29 @@ const PLACES = set(
   'in on at under over behind next through up down into by beside before after to above below across where when',
 );
 const CLAUSE = set(
-  "i you we they he she it there that this the a an it's that's there's we're you're they're i'm if when what my",
+  "i you we they he she it there that this the a an it's that's there's we're you're they're i'm if when what my why how nobody everybody somebody everyone someone",
+);
+/** Behind one of these a clause of its own cannot begin. */
+const INSIDE = new Set([
+  ...BE,
+  ...DETERMINERS,
+  ...set('would could can might will should must may had has have just quite very really in on at of from with by into'),
+]);
+/** Whether a clause of its own would stand in the middle of another: after its auxiliary, its article, its preposition. */
+const isInside = (c: Context): boolean => INSIDE.has(c.before(1)) && c.before(2) !== '' && !isAsked(c);
+/** "This is how would you know", "what could you see": the auxiliary stands before its subject in a question. */
+const isAsked = (c: Context): boolean => set('what how where when why who which').has(c.before(2));
+/** "Like a minute", "like every other day": about so much, and no comparison. */
+const QUANTITIES = set('every half no nothing nobody all');
+const MEASURES = set(
+  'whole minute second hour day week month year mile quarter half dozen hundred thousand million lot couple few bit third',
+);
+const isQuantity = (c: Context): boolean =>
+  QUANTITIES.has(c.after(1)) || (['a', 'an', 'the'].includes(c.after(1)) && MEASURES.has(c.after(2)));
+const CONJUNCTIONS = set('and but so because');
+/** Words that turn a statement into a question or a denial. */
+const ASKS_OR_DENIES = set(
+  "what how whether if where why which who not never nobody nothing no did do does didn't don't doesn't can could couldn't can't won't have has hasn't haven't isn't wasn't",
 );
 const COMPARED = set('something anything nothing things someone people more much a one just exactly rather not');
 
@@ -106,8 +134,22 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
     rules: [
       rule('compared', -4.5, (c) => SENSES.has(c.before(1))),
       rule('liked', -4, (c) => SUBJECTS.has(c.before(1)) && !c.commaBefore),
+      rule(
+        'likes',
+        -2,
+        (c) =>
+          c.partBefore() === 'noun' &&
+          !c.commaBefore &&
+          c.before(2) !== 'of' &&
+          c.gapAfter < HEARD_PAUSE &&
+          ['adjective', 'noun'].includes(c.partAfter()),
+      ),
       rule('such', -3.5, (c) => COMPARED.has(c.before(1)) && !c.commaBefore && c.after(1) !== ''),
-      rule('kind', -2.6, (c) => c.partBefore() === 'noun' && !c.commaBefore && !c.startsSentence && DETERMINERS.has(c.after(1))),
+      rule(
+        'kind',
+        -2.6,
+        (c) => c.partBefore() === 'noun' && !c.commaBefore && !c.startsSentence && DETERMINERS.has(c.after(1)) && !isQuantity(c),
+      ),
       rule(
         'moves',
         -2.6,
@@ -116,6 +158,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
           !c.commaBefore &&
           !c.startsSentence &&
           c.gapAfter < HEARD_PAUSE &&
+          !isQuantity(c) &&
           (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun'),
       ),
       rule('example', -2, (c) => c.startsSentence && !c.smallStart && DETERMINERS.has(c.after(1))),
@@ -123,7 +166,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule(
         'isLike',
         -2.2,
-        (c) => BE.has(c.before(1)) && DETERMINERS.has(c.after(1)) && c.gapAfter < HEARD_PAUSE && !c.commaAfter,
+        (c) => BE.has(c.before(1)) && DETERMINERS.has(c.after(1)) && c.gapAfter < HEARD_PAUSE && !c.commaAfter && !isQuantity(c),
       ),
       rule('beforePreposition', 1.6, (c) => PREPOSITIONS.has(c.after(1))),
       rule('beforeNumber', 1.6, (c) => c.partAfter() === 'number'),
@@ -132,8 +175,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule(
         'afterFunction',
         1.4,
-        (c) => set('the a and but so was just were had really').has(c.before(1)) && !COMPARED.has(c.before(1)),
+        (c) =>
+          set('the a and but so just had really').has(c.before(1)) ||
+          (['was', 'were'].includes(c.before(1)) && !DETERMINERS.has(c.after(1))),
       ),
+      rule('quantity', 1, isQuantity),
     ],
   },
   so: {
@@ -160,6 +206,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule('therefore', -1.6, (c) => c.commaBefore && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
       rule('opens', 1.2, (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE)),
       rule('imperative', 0.6, (c) => c.startsSentence && c.partAfter() === 'verb'),
+      rule(
+        'purpose',
+        -2,
+        (c) => !c.startsSentence && !c.commaAfter && set('can could will would').has(c.after(2)) && SUBJECTS.has(c.after(1)),
+      ),
       rule('trails', 2.4, (c) => c.endsSentence && !c.startsSentence && (c.commaBefore || c.gapBefore >= HEARD_PAUSE)),
     ],
   },
@@ -174,7 +225,8 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
           set('made done known worn kept cut set put oiled built said played fitted worth lit fed').has(c.after(1)) &&
           !c.commaAfter,
       ),
-      rule('manner', -3.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore < HEARD_PAUSE),
+      rule('joins', 2.5, joinsClauses),
+      rule('manner', -3.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore < HEARD_PAUSE && !joinsClauses(c)),
       rule(
         'degree',
         -3,
@@ -197,7 +249,23 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       ),
       rule('tag', 3.2, (c) => c.endsSentence && (c.commaBefore || c.asks) && !DETERMINERS.has(c.before(1))),
       rule('aside', 1.4, (c) => c.commaBefore && !PLACES.has(c.after(1))),
-      rule('theRight', -4.5, (c) => DETERMINERS.has(c.before(1)) || set('to on far upper lower').has(c.before(1))),
+      rule(
+        'theRight',
+        -4.5,
+        (c) =>
+          (DETERMINERS.has(c.before(1)) && !(set('this that these those').has(c.before(1)) && CONJUNCTIONS.has(c.after(1)))) ||
+          set('to on far upper lower').has(c.before(1)),
+      ),
+      rule(
+        'beforeAnd',
+        1.5,
+        (c) =>
+          CONJUNCTIONS.has(c.after(1)) &&
+          (CLAUSE.has(c.after(2)) || c.after(2) === 'then') &&
+          !c.startsSentence &&
+          c.before(1) !== 'it' &&
+          c.partBefore() !== 'verb',
+      ),
       rule(
         'isRight',
         -3.5,
@@ -227,7 +295,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         -3.6,
         (c) =>
           set(
-            'that what how why where when who whether which it him her them his about of enough nothing anything something everything better',
+            'that what how why where when who whether which it him her them his about of enough nothing anything something everything better more as',
           ).has(c.after(1)) &&
           !c.commaAfter &&
           c.gapAfter < HEARD_PAUSE,
@@ -237,10 +305,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         -2.2,
         (c) =>
           (DETERMINERS.has(c.after(1)) || c.partAfter() === 'noun') &&
+          !isInside(c) &&
           !c.commaAfter &&
           !c.commaBefore &&
           c.gapAfter < HEARD_PAUSE &&
-          c.gapBefore < HEARD_PAUSE,
+          (c.startsSentence || c.gapBefore < HEARD_PAUSE),
       ),
       rule(
         'asked',
@@ -248,9 +317,13 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         (c) =>
           set(
             "do did if as would should let don't what how because once until before than when may could that everything all",
-          ).has(c.before(1)) && !c.commaBefore,
+          ).has(c.before(1)) &&
+          !c.commaBefore &&
+          !isInside(c),
       ),
       rule('inPhrase', 1.4, (c) => set('is was are were just and but the a it').has(c.before(1))),
+      rule('inside', 2, isInside),
+      rule('noObject', 1, (c) => ['adjective', 'number'].includes(c.partAfter()) || set('because but so').has(c.after(1))),
       rule('ends', 1, (c) => c.endsSentence && !c.startsSentence && !set('do did if as let').has(c.before(1))),
     ],
   },
@@ -276,13 +349,29 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule(
         'meant',
         -4,
-        (c) => set('what that which do did if all how by whatever thing ones one').has(c.before(1)) && !c.commaBefore,
+        (c) =>
+          (set('what that which do did if all how by whatever thing ones one think').has(c.before(1)) ||
+            [2, 3].some((distance) => set('by say says').has(c.before(distance)))) &&
+          !c.commaBefore,
+      ),
+      rule('meantAtEnd', -2, (c) => c.endsSentence && !c.startsSentence && !c.commaBefore),
+      rule(
+        'aThing',
+        -0.8,
+        (c) =>
+          (DETERMINERS.has(c.after(1)) || c.after(1) === 'you' || c.partAfter() === 'noun') &&
+          !/body$|one$/.test(c.after(1)) &&
+          !c.commaAfter &&
+          c.gapAfter < HEARD_PAUSE &&
+          !isInside(c),
       ),
       rule(
         'intend',
         -3.4,
         (c) => set('to it by well business no what every').has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
       ),
+      rule('inside', 2, isInside),
+      rule('beforeClause', 1, (c) => CLAUSE.has(c.after(1)) && !DETERMINERS.has(c.after(1)) && c.after(2) !== ''),
     ],
   },
   'kind of': { base: 0.7, rules: kindOf() },
@@ -298,10 +387,9 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
           !c.startsSentence &&
           !c.commaBefore &&
           !c.commaAfter &&
-          (c.partAfter() === 'verb' ||
-            set('what how whether if').has(c.before(2)) ||
-            set("not never did didn't does do doesn't can could what").has(c.before(1))),
+          (ASKS_OR_DENIES.has(c.before(2)) || ASKS_OR_DENIES.has(c.before(1))),
       ),
+      rule('beforeVerb', -0.3, (c) => !c.startsSentence && !c.commaBefore && !c.commaAfter && c.partAfter() === 'verb'),
       rule('afterBe', -0.5, (c) => BE.has(c.before(1)) && c.partAfter() !== 'adjective'),
       rule('hedge', 1, (c) => (BE.has(c.before(1)) && c.partAfter() === 'adjective') || c.partBefore() === 'function'),
       rule('ends', 0.8, (c) => c.endsSentence && !c.startsSentence),
@@ -339,6 +427,15 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
   },
 };
 
+/** Between a conjunction, or what somebody said, and the clause that it joins. */
+function joinsClauses(c: Context): boolean {
+  return (
+    (CONJUNCTIONS.has(c.before(1)) || set('said thought says').has(c.before(1))) &&
+    CLAUSE.has(c.after(1)) &&
+    c.after(1) !== 'that'
+  );
+}
+
 function kindOf(): readonly Rule[] {
   return [
     rule(
@@ -364,7 +461,7 @@ function okay(): readonly Rule[] {
         (BE.has(c.before(1)) || SENSES.has(c.before(1)) || set('an not be perfectly quite go goes went').has(c.before(1))) &&
         !c.commaBefore,
     ),
-    rule('with', -3, (c) => set('with to for').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
+    rule('with', -3, (c) => set('with to for if that').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
     rule('answer', -2, (c) => set('yes no yeah oh').has(c.before(1))),
     rule('tag', 3, (c) => c.endsSentence && c.commaBefore),
   ];
