@@ -137,7 +137,12 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
   const evidence: Record<string, number> = { ...place.evidence, ...saidEvidence(spoken, first, count, hesitation) };
   const clean = (score = 0) => Math.round(100 * spoken.clean * score) / 100;
   if (evidence.score !== undefined)
-    Object.assign(evidence, { cleanScore: clean(evidence.score), cleanOver: clean(evidence.scoreOver) });
+    Object.assign(evidence, {
+      cleanScore: clean(evidence.score),
+      cleanOver: clean(evidence.scoreOver),
+      // A word that is far too long was perhaps another one; where the transcript is free of doubt its length says nothing.
+      drawnInDoubt: Math.round(100 * (1 - spoken.clean) * (evidence.drawnOut ?? 0)) / 100,
+    });
   const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
   return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);
 }
