@@ -68,6 +68,17 @@ describe('what words hold', () => {
     expect(guardsOf([soft], inexact, silences, everywhere).all).toEqual([{ start: 1.5, end: 2 }]);
   });
 
+  it('of a word that lasts on into a silence is no more than may be soft, unless it is certain', () => {
+    const lasting = { ...word('lasting', 1.5, 2.9), confidence: 0.9 };
+    expect(guardsOf([lasting], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.15 }]);
+    const [early, inside] = [
+      { ...lasting, end: 2.1 },
+      { ...lasting, start: 2.2, end: 2.6 },
+    ];
+    expect(guardsOf([early], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.1 }]);
+    expect(guardsOf([inside], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 2.2, end: 2.6 }]);
+  });
+
   it('is nothing where nobody is heard, as over a breath', () => {
     const breath = { ...word("it's", 2.2, 2.6), confidence: 0.92 };
     expect(guardsOf([breath], EXACT_TIMES, silences, () => false).all).toEqual([]);

@@ -1,5 +1,5 @@
 import type { TimingFit } from '../../align/timing.ts';
-import { type Range, subtractOrdered, union } from '../../time/range.ts';
+import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 
 /** An estimated word guards its middle half only. */
@@ -8,6 +8,9 @@ const ESTIMATED_GUARD = 0.25;
 const SURE_WORD = 0.7;
 /** From here on it was there, or somebody has said so, whether the speech measure knows the voice or not. */
 const CERTAIN_WORD = 0.95;
+
+/** The last of a word may be so soft that it sinks under the room: nothing is heard of it for so long. */
+const SOFT_END: Seconds = 0.15;
 
 /** Stretches that words hold against any pause, in order. */
 export interface WordGuards {
@@ -18,7 +21,7 @@ export interface WordGuards {
 
 /**
  * What each word holds. A certain word with an exact time holds all of it, heard or not: it may be soft. So does a sure one in
- * which somebody is heard. Any other holds no more than the sound under it, since its time is off by more than its edges are
+ * which somebody is heard, but for what it lasts on into a silence. Any other holds no more than the sound under it, since its time is off by more than its edges are
  * soft, or nobody said it: recognisers write words over breaths and keys.
  * @param silences found by sound alone, in order and disjoint
  * @param speaks whether the speech measure hears somebody in a stretch at all
@@ -33,10 +36,18 @@ export function guardsOf(
   for (const word of words) {
     const inset = word.timing === 'estimated' ? (word.end - word.start) * ESTIMATED_GUARD : 0;
     const range = { start: word.start + inset, end: word.end - inset };
-    if (exact && word.confidence >= SURE_WORD && (word.confidence >= CERTAIN_WORD || speaks(word))) sure.push(range);
+    if (exact && word.confidence >= SURE_WORD && (word.confidence >= CERTAIN_WORD || speaks(word)))
+      sure.push(word.confidence >= CERTAIN_WORD ? range : endedBySound(range, silences));
     else unsure.push(range);
   }
   const heard = subtractOrdered(union(unsure), silences);
   const exactGuards = union(sure);
   return { all: union([...exactGuards, ...heard]), exact: exactGuards };
+}
+
+/** A word without what it lasts on into a silence: recognisers know when a word starts, and let it last until the next. */
+function endedBySound({ start, end }: Range, silences: readonly Range[]): Range {
+  const into = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, start)];
+  if (!into || into.start <= start || into.end < end) return { start, end };
+  return { start, end: Math.min(end, into.start + SOFT_END) };
 }
