@@ -2,9 +2,11 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Command } from 'commander';
 import { execa } from 'execa';
+import { VOICE_SAMPLE_RATE } from '@/core/curves/voiceFrames.ts';
 import { fitLogistic, probabilityOf } from '@/core/detect/calibration/logistic.ts';
 import { OVERLAP_EVIDENCE, overlapEvidence } from '@/core/speakers/overlap.ts';
 import { TIMBRE_RATE } from '@/core/speakers/timbre.ts';
+import { decoded, samplesOf } from '@/server/media/decoding.ts';
 import { probe } from '@/server/media/probe.ts';
 import { measureTimbre } from '@/server/media/voice.ts';
 import { seeded } from '../../demo/script.ts';
@@ -13,7 +15,7 @@ import { type FitRecording, recordingsIn } from './examples.ts';
 // By what it shows that two speak at once on one microphone: `npm run fit:overlap -- FOLDER…`, recordings with truth of one voice each,
 // as `npm run recordings` makes them. Stretches of one are laid over the next at another level, so that who speaks when is known.
 
-const RATE = 16_000;
+const RATE = VOICE_SAMPLE_RATE;
 /** How much of each recording is used, and how it is mixed: seconds of a stretch, seconds between two, decibels beside the other. */
 const LONGEST = 120;
 const LASTS = [0.5, 3.5] as const;
@@ -74,11 +76,11 @@ const program = new Command('overlap')
 async function heardIn(recording: FitRecording, other: FitRecording | undefined, path: string, seed: number): Promise<Heard[]> {
   const random = seeded(seed);
   const between = ([low, high]: readonly [number, number]) => low + (high - low) * random();
-  const mix = (await samplesOf(recording)).slice(0, LONGEST * RATE);
+  const mix = (await soundOf(recording)).slice(0, LONGEST * RATE);
   const [own, added] = [frames(mix.length), frames(mix.length)];
   for (const [start, end] of recording.truth.speech) fill(own, start, end);
   if (other) {
-    const samples = await samplesOf(other);
+    const samples = await soundOf(other);
     const level = loudnessOf(mix, recording) / loudnessOf(samples, other);
     let at = between(APART);
     for (let k = 0; at < mix.length / RATE - LASTS[1]; k++) {
@@ -126,12 +128,12 @@ function loudnessOf(samples: Float32Array, { truth }: FitRecording): number {
   return Math.sqrt(sum / Math.max(1, count)) || 1;
 }
 
-async function samplesOf({ media }: FitRecording): Promise<Float32Array> {
-  const { stdout } = await execa('ffmpeg', ['-v', 'error', '-i', media, '-ac', '1', '-ar', String(RATE), '-f', 'f32le', '-'], {
-    encoding: 'buffer',
-    maxBuffer: 1e9,
-  });
-  return new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.byteLength));
+async function soundOf({ media }: FitRecording): Promise<Float32Array> {
+  const { audio, duration } = await probe(media);
+  const sound: number[] = [];
+  for await (const part of samplesOf(decoded(media, audio[0]?.index ?? 0, duration, undefined)))
+    for (const one of part) sound.push(one);
+  return Float32Array.from(sound);
 }
 
 async function writeSamples(path: string, samples: Float32Array): Promise<void> {

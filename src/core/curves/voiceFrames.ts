@@ -49,13 +49,8 @@ export interface Periodicity {
  */
 export class VoiceFrames {
   private readonly fft = new FFT(VOICE_FRAME);
-  private readonly window = Float64Array.from(
-    { length: VOICE_FRAME },
-    (_, k) => 0.5 - 0.5 * Math.cos((2 * Math.PI * k) / VOICE_FRAME),
-  );
-  private readonly combWindow = Float64Array.from({ length: VOICE_FRAME }, (_, k) =>
-    k < TO_LAG ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (k - TO_LAG)) / (VOICE_FRAME - TO_LAG)),
-  );
+  private readonly window = hann(0);
+  private readonly combWindow = hann(TO_LAG);
   private readonly windowLikeness: Float64Array;
   private readonly combLikeness: Float64Array;
   private readonly combed = new Float64Array(VOICE_FRAME);
@@ -71,21 +66,29 @@ export class VoiceFrames {
 
   /** @param samples `VOICE_FRAME` of them, in -1..1 */
   look(samples: Float64Array): VoiceSpectrum {
-    let power = 0;
-    for (let k = 0; k < VOICE_FRAME; k++) power += (samples[k] as number) ** 2;
-    power /= VOICE_FRAME;
-    const likeness = this.likenessOf(samples, this.window);
-    return { pitch: power > LEAST_POWER ? this.pitchIn(likeness) : 0, bands: this.bands() };
+    return this.spectrumOf(samples, this.likenessOf(samples, this.window));
   }
 
   /**
-   * Whether somebody else sounds in a frame beside the voice that is loudest: its period is taken away (a comb filter, as in de Cheveigné
-   * 1993), and what is left is looked at for another one.
-   * @param samples `VOICE_FRAME` of them, in -1..1
+   * The same, and whether somebody else sounds beside the voice that is loudest: its period is taken away (a comb filter, as in de
+   * Cheveigné 1993), and what is left is looked at for another one.
    */
-  periodicity(samples: Float64Array): Periodicity {
+  lookForTwo(samples: Float64Array): VoiceSpectrum & Periodicity {
     const likeness = this.likenessOf(samples, this.window);
-    const [energy, first] = [this.back[0] as number, bestPeriod(likeness, this.windowLikeness)];
+    const energy = this.back[0] as number;
+    return { ...this.spectrumOf(samples, likeness), ...this.periodicityOf(samples, likeness, energy) };
+  }
+
+  /** @param likeness of the samples, which was looked for last */
+  private spectrumOf(samples: Float64Array, likeness: readonly number[]): VoiceSpectrum {
+    let power = 0;
+    for (let k = 0; k < VOICE_FRAME; k++) power += (samples[k] as number) ** 2;
+    power /= VOICE_FRAME;
+    return { pitch: power > LEAST_POWER ? this.pitchIn(likeness) : 0, bands: this.bands() };
+  }
+
+  private periodicityOf(samples: Float64Array, likeness: readonly number[], energy: number): Periodicity {
+    const first = bestPeriod(likeness, this.windowLikeness);
     if (first.lag === 0) return { first: 0, left: 0, second: 0 };
     this.combed.fill(0);
     for (let k = TO_LAG; k < VOICE_FRAME; k++) this.combed[k] = (samples[k] as number) - (samples[k - first.lag] as number);
@@ -137,7 +140,13 @@ export class VoiceFrames {
   }
 }
 
-/** Every so many samples of the two windows, by their energy. */
+/** A window over a frame from a sample on to its end, nothing before it. */
+const hann = (from: number): Float64Array =>
+  Float64Array.from({ length: VOICE_FRAME }, (_, k) =>
+    k < from ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (k - from)) / (VOICE_FRAME - from)),
+  );
+
+/** By how much the longer of the two windows holds more energy. */
 const COMB_SHARE = VOICE_FRAME / (VOICE_FRAME - TO_LAG);
 /** A frame that is less like itself has no voice to take away. */
 const LEAST_FIRST = 0.4;

@@ -39,9 +39,8 @@ export class TimbreMeter {
       this.pitch = grown(this.pitch, new Uint8Array(2 * this.pitch.length));
       this.periodicity = grown(this.periodicity, new Float32Array(2 * this.periodicity.length));
     }
-    const { pitch, bands } = this.looking.look(samples);
+    const { pitch, bands, first, left, second } = this.looking.lookForTwo(samples);
     this.bands.set(bands, this.count * VOICE_BANDS);
-    const { first, left, second } = this.looking.periodicity(samples);
     this.periodicity.set([first, left, second], this.count * PERIODICITIES);
     this.pitch[this.count++] = pitch;
   }

@@ -62,20 +62,20 @@ function tokensOf({ plain, memory }: Spoken, hesitations: ReadonlySet<string>): 
 const NUMBERS: Remembered<Map<string, number>> = { begin: () => new Map() };
 
 function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
-  /** Whether a sentence ends with a word, or a pause follows it. */
-  const ends = (k: number): boolean => {
-    const [here, next] = [words[k] as Word, words[k + 1]];
-    return endsSentence(here.text) || (next !== undefined && next.start - here.end >= PHRASE_PAUSE);
-  };
-  return word.flatMap((index, token) => {
-    const before = word[token - 1];
-    const starts =
-      before === undefined ||
-      words[index]?.speaker !== words[index - 1]?.speaker ||
-      // A hesitation between the two hides no end.
-      words.slice(before, index).some((_, k) => ends(before + k));
-    return starts ? [{ token, start: (words[index] as Word).start }] : [];
-  });
+  const phrases: Phrase[] = [];
+  // An end before a hesitation is one before the word behind it, too.
+  let starts = true;
+  let token = 0;
+  for (const [k, here] of words.entries()) {
+    const before = words[k - 1];
+    if (before && (here.speaker !== before.speaker || endsSentence(before.text) || here.start - before.end >= PHRASE_PAUSE))
+      starts = true;
+    if (word[token] !== k) continue;
+    if (starts) phrases.push({ token, start: here.start });
+    starts = false;
+    token++;
+  }
+  return phrases;
 }
 
 function linksOf(spoken: Spoken, tokens: Tokens, phrases: readonly Phrase[]): Link[] {
@@ -151,15 +151,16 @@ function linkOf(
   const [near, nearToo] = [first(a, until, GLANCE), first(b, rightUntil, GLANCE)];
   const aligner = spoken.memory.of(ALIGNER);
   if (!sharesWords(near, nearToo) || aligner.align(near, nearToo).matches < LEAST_MATCHES) return undefined;
+  const leftEndOf = (length: number) => phraseEnd(phrases, a + length - 1, tokens.plain.length) - a;
+  const rightEndOf = (length: number) => phraseEnd(phrases, b + length - 1, tokens.plain.length, place) - b;
   const prefix = withoutStray(
     alignedBefore(first(a, until, LONGEST), first(b, rightUntil, LONGEST), aligner, spoken.memory.of(ALIGNMENTS)),
-    (left, right) => phraseEnd(phrases, a + left, tokens.plain.length) < phraseEnd(phrases, a + right, tokens.plain.length),
-    (left, right) =>
-      phraseEnd(phrases, b + left, tokens.plain.length, place) < phraseEnd(phrases, b + right, tokens.plain.length, place),
+    leftEndOf,
+    rightEndOf,
   );
   if (prefix.matches < LEAST_MATCHES) return undefined;
-  const leftEnd = Math.min(until, phraseEnd(phrases, a + prefix.left - 1, tokens.plain.length));
-  const rightEnd = Math.min(rightUntil, phraseEnd(phrases, b + prefix.right - 1, tokens.plain.length, place));
+  const leftEnd = Math.min(until, a + leftEndOf(prefix.left));
+  const rightEnd = Math.min(rightUntil, b + rightEndOf(prefix.right));
   const [leftLength, rightLength] = [leftEnd - a, rightEnd - b];
   const between = until - leftEnd;
   const gap = wordAt(b).start - wordAt(leftEnd - 1).end;
@@ -190,19 +191,15 @@ function linkOf(
 /**
  * An alignment without a last word that stands in a phrase of its own on both sides, behind words that differ: any two remarks
  * have a "the" in common, and what is said after a line is no part of it.
- * @param leftParts whether two places of the left saying lie in two phrases, the first before the second; `rightParts` likewise
+ * @param leftEndOf how long the left saying is up to the end of the phrase that so many of its words reach; `rightEndOf` likewise
  */
-function withoutStray(
-  prefix: Prefix,
-  leftParts: (a: number, b: number) => boolean,
-  rightParts: (a: number, b: number) => boolean,
-): Prefix {
+function withoutStray(prefix: Prefix, leftEndOf: (length: number) => number, rightEndOf: (length: number) => number): Prefix {
   const [before, last] = [prefix.pairs.at(-2), prefix.pairs.at(-1)];
   if (!before || !last) return prefix;
-  const follows = last[0] === before[0] + 1 && last[1] === before[1] + 1;
-  if (follows || !leftParts(before[0], last[0]) || !rightParts(before[1], last[1])) return prefix;
-  const pairs = prefix.pairs.slice(0, -1);
-  return { left: before[0] + 1, right: before[1] + 1, matches: pairs.length, pairs };
+  const [left, right] = [before[0] + 1, before[1] + 1];
+  const follows = last[0] === left && last[1] === right;
+  if (follows || last[0] < leftEndOf(left) || last[1] < rightEndOf(right)) return prefix;
+  return { left, right, matches: prefix.matches - 1, pairs: prefix.pairs.slice(0, -1) };
 }
 
 const ALIGNER: Remembered<StartAligner> = { begin: () => new StartAligner() };

@@ -91,6 +91,7 @@ const PLACES = set(
 const CLAUSE = set(
   "i you we they he she it there that this the a an it's that's there's we're you're they're i'm if when what my why how nobody everybody somebody everyone someone",
 );
+const PEOPLE = set('nobody everybody somebody anybody everyone someone anyone');
 /** Behind one of these a clause of its own cannot begin. */
 const INSIDE = new Set([
   ...BE,
@@ -99,7 +100,7 @@ const INSIDE = new Set([
 ]);
 /** Whether a clause of its own would stand in the middle of another: after its auxiliary, its article, its preposition. */
 const isInside = (c: Context): boolean => INSIDE.has(c.before(1)) && c.before(2) !== '' && !isAsked(c);
-/** "This is how would you know", "what could you see": the auxiliary stands before its subject in a question. */
+/** "What could you see": in a question the auxiliary stands before its subject. */
 const isAsked = (c: Context): boolean => set('what how where when why who which').has(c.before(2));
 /** "Like a minute", "like every other day": about so much, and no comparison. */
 const QUANTITIES = set('every half no nothing nobody all');
@@ -360,7 +361,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         -0.8,
         (c) =>
           (DETERMINERS.has(c.after(1)) || c.after(1) === 'you' || c.partAfter() === 'noun') &&
-          !/body$|one$/.test(c.after(1)) &&
+          !PEOPLE.has(c.after(1)) &&
           !c.commaAfter &&
           c.gapAfter < HEARD_PAUSE &&
           !isInside(c),

@@ -13,7 +13,7 @@ import { contextOf, judge } from './fillerRules.ts';
 import { joinAround, type Loudest, loudestIn } from './joining.ts';
 import { type LexiconEntry, lexiconOf, type Strength } from './lexicon.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
-import { saidEvidence, withOthers } from './wordEvidence.ts';
+import { hundredth, saidEvidence, withOthers } from './wordEvidence.ts';
 
 export interface PreparedFillers {
   readonly spoken: Spoken;
@@ -135,13 +135,13 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
   const { first, count, strength } = place;
   if (strength === 'asked') return { ...place, confidence: ASKED };
   const evidence: Record<string, number> = { ...place.evidence, ...saidEvidence(spoken, first, count, hesitation) };
-  const clean = (score = 0) => Math.round(100 * spoken.clean * score) / 100;
+  const clean = (score = 0) => hundredth(spoken.clean * score);
   if (evidence.score !== undefined)
     Object.assign(evidence, {
       cleanScore: clean(evidence.score),
       cleanOver: clean(evidence.scoreOver),
       // A word that is far too long was perhaps another one; where the transcript is free of doubt its length says nothing.
-      drawnInDoubt: Math.round(100 * (1 - spoken.clean) * (evidence.drawnOut ?? 0)) / 100,
+      drawnInDoubt: hundredth((1 - spoken.clean) * (evidence.drawnOut ?? 0)),
     });
   const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
   return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);

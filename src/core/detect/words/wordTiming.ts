@@ -21,8 +21,8 @@ export interface WordGuards {
 
 /**
  * What each word holds. A certain word with an exact time holds all of it, heard or not: it may be soft. So does a sure one in
- * which somebody is heard, but for what it lasts on into a silence. Any other holds no more than the sound under it, since its time is off by more than its edges are
- * soft, or nobody said it: recognisers write words over breaths and keys.
+ * which somebody is heard, but for what it lasts on into a silence. Any other holds no more than the sound under it, since its time
+ * is off by more than its edges are soft, or nobody said it: recognisers write words over breaths and keys.
  * @param silences found by sound alone, in order and disjoint
  * @param speaks whether the speech measure hears somebody in a stretch at all
  */
