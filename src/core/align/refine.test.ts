@@ -8,7 +8,7 @@ const silences = [
   { start: 2, end: 3 },
   { start: 5, end: 5.6 },
 ];
-const off = { exact: false, error: 0.12 };
+const off = { exact: false, endsExact: false, error: 0.12 };
 const edges = (...words: ReturnType<typeof word>[]) => wordsOnSound(words, off, silences).map(({ start, end }) => [start, end]);
 
 describe('edges of words whose times stray', () => {

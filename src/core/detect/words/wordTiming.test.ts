@@ -34,6 +34,19 @@ describe('how well word times fit the sound', () => {
     expect(timingFit(silences, echoing, 60).exact).toBe(true);
   });
 
+  it('tells ends that last on into silences from those that sink under the room', () => {
+    const ends = (of: (k: number) => number) =>
+      timingFit(
+        silences,
+        words(() => 0.01, of),
+        60,
+      );
+    expect(ends((k) => 0.05 + 0.08 * (k % 2)).endsExact).toBe(true);
+    expect(ends((k) => (k === 7 ? 0.4 : 0.02)).endsExact).toBe(true);
+    for (const lasts of [0.4, 1, 1.01])
+      expect(ends((k) => (k % 5 === 0 ? lasts : 0.02))).toMatchObject({ exact: true, endsExact: false });
+  });
+
   it('notices words that all start late', () => {
     expect(
       timingFit(
@@ -59,7 +72,7 @@ describe('how well word times fit the sound', () => {
 });
 
 describe('what words hold', () => {
-  const inexact = { exact: false, error: 0.1 };
+  const inexact = { exact: false, endsExact: false, error: 0.1 };
   const everywhere = () => true;
 
   it('is all of a sure word with an exact time, and the sound under any other', () => {
@@ -68,15 +81,18 @@ describe('what words hold', () => {
     expect(guardsOf([soft], inexact, silences, everywhere).all).toEqual([{ start: 1.5, end: 2 }]);
   });
 
-  it('of a word that lasts on into a silence is no more than may be soft, unless it is certain', () => {
-    const lasting = { ...word('lasting', 1.5, 2.9), confidence: 0.9 };
-    expect(guardsOf([lasting], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.15 }]);
+  it('is no more of a silence than may be soft, where words last on into silences', () => {
+    const stretched = { ...EXACT_TIMES, endsExact: false };
+    const lasting = word('lasting', 1.5, 2.9);
+    expect(guardsOf([lasting], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.9 }]);
+    expect(guardsOf([lasting], stretched, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.15 }]);
     const [early, inside] = [
       { ...lasting, end: 2.1 },
       { ...lasting, start: 2.2, end: 2.6 },
     ];
-    expect(guardsOf([early], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.1 }]);
-    expect(guardsOf([inside], EXACT_TIMES, silences, everywhere).all).toEqual([{ start: 2.2, end: 2.6 }]);
+    expect(guardsOf([{ ...lasting, end: 3.02 }], stretched, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.15 }]);
+    expect(guardsOf([early], stretched, silences, everywhere).all).toEqual([{ start: 1.5, end: 2.1 }]);
+    expect(guardsOf([inside], stretched, silences, everywhere).all).toEqual([{ start: 2.2, end: 2.6 }]);
   });
 
   it('is nothing where nobody is heard, as over a breath', () => {
