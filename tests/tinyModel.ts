@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import proto from 'onnx-proto';
 
@@ -108,6 +108,80 @@ export function writeTinyModel(folder: string): void {
   );
   writeFileSync(join(folder, 'tokens.txt'), TOKENS.map((token, k) => `${token} ${k}\n`).join(''));
 }
+
+/** Bands of sound as whole numbers: how many of them make one. */
+const SHADES_PER_UNIT = 50;
+const SHADES = 2000;
+const DARKEST = -20;
+
+/** How a network that writes what it gets is fed. */
+export interface Revealed {
+  readonly metadata: Readonly<Record<string, string | number>>;
+  readonly bands: number;
+  readonly bandByBand: boolean;
+}
+
+/** Writes a network, trained by nobody, that writes as its tokens how much of a band it gets at each frame. */
+export function writeRevealingModel(folder: string, { metadata, bands, bandByBand }: Revealed, band: number): void {
+  const { FLOAT, INT64 } = TensorProto.DataType;
+  const classes = 2 * SHADES + 1;
+  const one = (name: string, number: number) => wholes(name, [number], []);
+  const attribute = (name: string, i: number) => [{ name, type: AttributeProto.AttributeType.INT, i }];
+  mkdirSync(folder);
+  writeNetwork(
+    join(folder, 'model.onnx'),
+    { vocab_size: classes - 1, subsampling_factor: 1, ...metadata },
+    {
+      name: 'shades',
+      input: [
+        bandByBand ? value('sound', FLOAT, 'N', bands, 'T') : value('sound', FLOAT, 'N', 'T', bands),
+        value('length', INT64, 'N'),
+      ],
+      output: [value('log_probs', FLOAT, 'N', 'T', classes), value('log_probs_len', INT64, 'N')],
+      initializer: [
+        one('band', band),
+        floats('up', [], [-DARKEST]),
+        floats('shades', [], [SHADES_PER_UNIT]),
+        one('none', 0),
+        one('most', SHADES - 1),
+        one('two', 2),
+        wholes('axis', [1]),
+        wholes('depth', [classes]),
+        floats('odds', [2], [-30, 0]),
+      ],
+      // Every second frame writes another token, since a token that goes on is written once.
+      node: [
+        { opType: 'Gather', input: ['sound', 'band'], output: ['power'], attribute: attribute('axis', bandByBand ? 1 : 2) },
+        { opType: 'Add', input: ['power', 'up'], output: ['raised'] },
+        { opType: 'Mul', input: ['raised', 'shades'], output: ['scaled'] },
+        { opType: 'Round', input: ['scaled'], output: ['rounded'] },
+        { opType: 'Cast', input: ['rounded'], output: ['whole'], attribute: attribute('to', INT64) },
+        { opType: 'Max', input: ['whole', 'none'], output: ['least'] },
+        { opType: 'Min', input: ['least', 'most'], output: ['shade'] },
+        { opType: 'Shape', input: ['shade'], output: ['form'] },
+        {
+          opType: 'ConstantOfShape',
+          input: ['form'],
+          output: ['ones'],
+          attribute: [{ name: 'value', type: AttributeProto.AttributeType.TENSOR, t: wholes('', [1]) }],
+        },
+        { opType: 'CumSum', input: ['ones', 'axis'], output: ['count'] },
+        { opType: 'Mod', input: ['count', 'two'], output: ['second'] },
+        { opType: 'Mul', input: ['shade', 'two'], output: ['doubled'] },
+        { opType: 'Add', input: ['doubled', 'second'], output: ['token'] },
+        { opType: 'OneHot', input: ['token', 'depth', 'odds'], output: ['log_probs'] },
+        { opType: 'Identity', input: ['length'], output: ['log_probs_len'] },
+      ],
+    },
+  );
+  writeFileSync(
+    join(folder, 'tokens.txt'),
+    [...Array.from({ length: classes - 1 }, (_, k) => `<${k >> 1}>`), '<blk>'].map((token, k) => `${token} ${k}\n`).join(''),
+  );
+}
+
+/** The shades that tokens of such a network stand for. */
+export const shadesOf = (tokens: readonly string[]): number[] => tokens.map((token) => Number(/\d+/.exec(token)?.[0]));
 
 /** Tones of the two voices that the speaker networks know. */
 export const VOICES = ['▁tick', 'ing'] as const;

@@ -16,6 +16,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import { likeliestTokens } from '@/core/align/ctc.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import { Engine } from '@/server/media/models/engine.ts';
@@ -27,7 +28,7 @@ import { modelRecogniser } from '@/server/media/recognise/model.ts';
 import { placedBy } from '@/server/media/recognise/placing.ts';
 import { RecogniserError } from '@/server/media/recognise/recogniser.ts';
 import { folderFor } from '../media.ts';
-import { writeTinyModel, writeTones } from '../tinyModel.ts';
+import { type Revealed, shadesOf, writeRevealingModel, writeTinyModel, writeTones } from '../tinyModel.ts';
 
 const folder = folderFor('models');
 const source = join(folder, 'tones');
@@ -53,6 +54,10 @@ let count = 0;
 beforeEach(() => {
   models = join(folder, `models-${count++}`);
 });
+const samplesOf = (path: string): Float32Array => {
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-']);
+  return new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
+};
 /** What a failed try has left; a download that broke off may stay. */
 const left = () => (existsSync(models) ? readdirSync(models) : []);
 
@@ -250,14 +255,77 @@ describe('words without times', () => {
   it('are not put by what reads otherwise than the engine heard', async () => {
     const files = await modelFilesIn(source);
     const network = await PosteriorNetwork.open(files);
-    const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', ticking(), '-f', 'f32le', '-']);
-    const samples = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
+    const samples = samplesOf(ticking());
     const texts = ['tick', 'tocking', 'chime'];
     const places = await network.place(samples, texts, [' tick', ' tock', 'ing', ' chime']);
     expect(places?.map(({ start }) => Math.round(10 * start))).toEqual([5, 16, 30]);
     expect(await network.place(samples, texts, [' tick', ' tick', ' chime'])).toBeUndefined();
     expect(tellsPosteriors(files)).toBe(true);
     expect(tellsPosteriors({ ...files, engine: 'whisper' })).toBe(false);
+  });
+});
+
+describe('words in letters', () => {
+  it('start at their first letter, and not at what stands before them', async () => {
+    const letters = join(folder, 'letters');
+    mkdirSync(letters);
+    writeTinyModel(letters);
+    writeFileSync(join(letters, 'tokens.txt'), '<blk> 0\n  1\na 2\nb 3\nc 4\n');
+    const network = await PosteriorNetwork.open(await modelFilesIn(letters));
+    const path = recording('letters.wav', ['▁tock', 0.5, 0.8], ['▁tick', 1, 1.2], ['ing', 2, 2.2], ['▁chime', 2.4, 2.6]);
+    const places = await network.place(samplesOf(path), ['a', 'bc'], ['a', ' ', 'b', 'c']);
+    expect(places?.map(({ start }) => Math.round(10 * start))).toEqual([5, 20]);
+  });
+});
+
+describe('what a network gets', () => {
+  const nemo = (says: Record<string, string | number>, bands = 80): Revealed => ({
+    metadata: { model_type: 'EncDecCTCModelBPE', ...says },
+    bands,
+    bandByBand: true,
+  });
+  it.each<[string, Revealed, number?]>([
+    ['zipformer', { metadata: { model_type: 'zipformer2_ctc' }, bands: 80, bandByBand: false }],
+    // The engine adds a little noise of its own here, which is heard where it is quiet.
+    ['wenet', { metadata: { model_type: 'wenet_ctc' }, bands: 80, bandByBand: false }, 25],
+    ['nemo', nemo({ normalize_type: '' })],
+    ['nemo-evened', nemo({ normalize_type: 'per_feature' })],
+    ['nemo-giga', nemo({ normalize_type: '', is_giga_am: 1 }, 64)],
+  ])('of the form %s is what the engine gives it', async (name, revealed, most = 1) => {
+    const path = join(folder, 'spoken.wav');
+    execFileSync('ffmpeg', [
+      '-v',
+      'error',
+      '-y',
+      '-i',
+      'demo/media/carriage-clock.mp4',
+      '-vn',
+      '-ar',
+      '16000',
+      '-ac',
+      '1',
+      '-t',
+      '3',
+      '-c:a',
+      'pcm_s16le',
+      path,
+    ]);
+    for (const band of [1, 40]) {
+      const at = join(folder, `reveals-${name}-${band}`);
+      writeRevealingModel(at, revealed, band);
+      const files = await modelFilesIn(at);
+      const engine = new Engine(files, 'en');
+      const given = shadesOf((await engine.hear(path)).tokens);
+      engine.close();
+      const network = await PosteriorNetwork.open(files);
+      const posteriors = await network.posteriors(samplesOf(path));
+      const ours = likeliestTokens(posteriors, posteriors.classes - 1).map((token) => token >> 1);
+      expect(ours).toHaveLength(given.length);
+      expect(new Set(given).size).toBeGreaterThan(50);
+      const off = ours.map((shade, k) => Math.abs(shade - (given[k] as number))).sort((a, b) => a - b);
+      expect(off[Math.floor(off.length / 2)]).toBeLessThanOrEqual(1);
+      expect(off.at(-1)).toBeLessThanOrEqual(most);
+    }
   });
 });
 

@@ -5,12 +5,66 @@ const LENGTH = 400;
 const SHIFT = 160;
 const SIZE = 512;
 const PREEMPHASIS = 0.97;
-/** The band, in hertz, over which the filters lie. */
-const [LOWEST, HIGHEST] = [20, RATE / 2 - 400] as const;
 /** The least that is taken the logarithm of: what single precision can tell from nothing. */
 const LEAST = 1.192_092_9e-7;
+/** What a deviation is never less than, by which an even band would be divided. */
+const LEAST_DEVIATION = 1e-5;
 
-const mel = (hertz: number): number => 1127 * Math.log(1 + hertz / 700);
+/** A scale of pitch, from hertz and back. */
+interface Scale {
+  readonly of: (hertz: number) => number;
+  readonly back: (place: number) => number;
+}
+
+/** O'Shaughnessy 1987. */
+const MEL: Scale = { of: (hertz) => 1127 * Math.log(1 + hertz / 700), back: (place) => 700 * (Math.exp(place / 1127) - 1) };
+const [STRAIGHT_TO, STRAIGHT_STEP, BENT_STEP] = [1000, 200 / 3, Math.log(6.4) / 27];
+/** Slaney 1998: straight up to 1 kHz, logarithmic above. */
+const SLANEY: Scale = {
+  of: (hertz) =>
+    hertz < STRAIGHT_TO ? hertz / STRAIGHT_STEP : STRAIGHT_TO / STRAIGHT_STEP + Math.log(hertz / STRAIGHT_TO) / BENT_STEP,
+  back: (place) =>
+    place < STRAIGHT_TO / STRAIGHT_STEP
+      ? place * STRAIGHT_STEP
+      : STRAIGHT_TO * Math.exp((place - STRAIGHT_TO / STRAIGHT_STEP) * BENT_STEP),
+};
+
+/** How a network takes its bands. */
+export interface BankForm {
+  readonly bands: number;
+  /** hertz over which the filters lie */
+  readonly range: readonly [lowest: number, highest: number];
+  /** on which the filters lie evenly */
+  readonly scale: Scale;
+  /** filters are triangles over hertz, of one area; else triangles over the scale, of one height */
+  readonly sameArea: boolean;
+  /** what each of the samples of a frame counts for */
+  readonly window: (k: number) => number;
+  /** each frame goes without its mean */
+  readonly centred: boolean;
+}
+
+const hann = (k: number, period: number): number => 0.5 - 0.5 * Math.cos((2 * Math.PI * k) / period);
+
+/** A Hann window to the power of 0.85 (Povey et al. 2011, the Kaldi toolkit). */
+export const POVEY_BANK: BankForm = {
+  bands: 80,
+  range: [20, 7600],
+  scale: MEL,
+  sameArea: false,
+  window: (k) => hann(k, LENGTH - 1) ** 0.85,
+  centred: true,
+};
+/** Slaney's bands (Auditory Toolbox, 1998). */
+export const SLANEY_BANK: BankForm = {
+  bands: 80,
+  range: [0, RATE / 2],
+  scale: SLANEY,
+  sameArea: true,
+  window: (k) => hann(k, LENGTH),
+  centred: false,
+};
+export const MEL_BANK: BankForm = { ...SLANEY_BANK, bands: 64, scale: MEL, sameArea: false };
 
 /** A filter's weights on bins of the spectrum, from a first one on. */
 interface Filter {
@@ -18,14 +72,20 @@ interface Filter {
   readonly weights: Float64Array;
 }
 
-function filters(count: number): Filter[] {
-  const [low, step] = [mel(LOWEST), (mel(HIGHEST) - mel(LOWEST)) / (count + 1)];
-  return Array.from({ length: count }, (_, k) => {
-    const [left, centre, right] = [low + k * step, low + (k + 1) * step, low + (k + 2) * step];
+function filters({ bands, range, scale, sameArea }: BankForm): Filter[] {
+  const low = scale.of(range[0]);
+  const step = (scale.of(range[1]) - low) / (bands + 1);
+  const axis = sameArea ? (hertz: number) => hertz : scale.of;
+  return Array.from({ length: bands }, (_, k) => {
+    const [left, centre, right] = [k, k + 1, k + 2].map((edge) => axis(scale.back(low + edge * step))) as [
+      number,
+      number,
+      number,
+    ];
+    const height = sameArea ? 2 / (right - left) : 1;
     const weights = Array.from({ length: SIZE / 2 }, (_, bin) => {
-      const at = mel((bin * RATE) / SIZE);
-      if (at <= left || at >= right) return 0;
-      return at <= centre ? (at - left) / (centre - left) : (right - at) / (right - centre);
+      const at = axis((bin * RATE) / SIZE);
+      return height * Math.max(0, Math.min((at - left) / (centre - left), (right - at) / (right - centre)));
     });
     const first = Math.max(
       0,
@@ -35,20 +95,22 @@ function filters(count: number): Filter[] {
   });
 }
 
+/** Bands of a sound, frame by frame: natural logarithms of power. */
+export interface Bands {
+  readonly values: Float32Array;
+  readonly frames: number;
+}
+
 /**
- * Logarithms of mel bands as speech networks take them: 25 ms each 10 ms, reflected at the ends, without its mean, pre-emphasised, under a Hann
- * window to the power of 0.85 (Povey et al. 2011, the Kaldi toolkit).
+ * Logarithms of bands as speech networks take them: 25 ms each 10 ms, reflected at the ends, pre-emphasised.
  * @param samples 16,000 a second
- * @returns frames of so many bands
  */
-export function filterBank(samples: Float32Array, bands: number): { readonly values: Float32Array; readonly frames: number } {
+export function filterBank(samples: Float32Array, form: BankForm): Bands {
+  const { bands, centred } = form;
   const frames = Math.floor((samples.length + SHIFT / 2) / SHIFT);
   const values = new Float32Array(frames * bands);
-  const window = Float64Array.from(
-    { length: LENGTH },
-    (_, k) => (0.5 - 0.5 * Math.cos((2 * Math.PI * k) / (LENGTH - 1))) ** 0.85,
-  );
-  const bank = filters(bands);
+  const window = Float64Array.from({ length: LENGTH }, (_, k) => form.window(k));
+  const bank = filters(form);
   const fft = new FFT(SIZE);
   const [spectrum, frame] = [fft.createComplexArray(), new Float64Array(SIZE)];
   for (let n = 0; n < frames; n++) {
@@ -58,7 +120,7 @@ export function filterBank(samples: Float32Array, bands: number): { readonly val
       frame[k] = samples[reflected(begin + k, samples.length)] as number;
       sum += frame[k] as number;
     }
-    for (let k = 0; k < LENGTH; k++) frame[k] = (frame[k] as number) - sum / LENGTH;
+    if (centred) for (let k = 0; k < LENGTH; k++) frame[k] = (frame[k] as number) - sum / LENGTH;
     for (let k = LENGTH - 1; k >= 0; k--)
       frame[k] = ((frame[k] as number) - PREEMPHASIS * (frame[Math.max(0, k - 1)] as number)) * (window[k] as number);
     fft.realTransform(spectrum, frame);
@@ -72,6 +134,25 @@ export function filterBank(samples: Float32Array, bands: number): { readonly val
     }
   }
   return { values, frames };
+}
+
+/** Each band of a sound by how far it is from its mean, in deviations of its own. */
+export function evened({ values, frames }: Bands, bands: number): Bands {
+  const even = new Float32Array(values.length);
+  for (let band = 0; band < bands; band++) {
+    let [sum, squares] = [0, 0];
+    for (let at = band; at < values.length; at += bands) sum += values[at] as number;
+    const mean = sum / frames;
+    for (let at = band; at < values.length; at += bands) squares += ((values[at] as number) - mean) ** 2;
+    const deviation = Math.sqrt(squares / frames) + LEAST_DEVIATION;
+    for (let at = band; at < values.length; at += bands) even[at] = ((values[at] as number) - mean) / deviation;
+  }
+  return { values: even, frames };
+}
+
+/** Bands in place of frames, and frames in place of bands. */
+export function bandByBand({ values, frames }: Bands, bands: number): Float32Array {
+  return Float32Array.from(values, (_, k) => values[(k % frames) * bands + Math.floor(k / frames)] as number);
 }
 
 /** A place in what is so long, beyond whose ends it goes on backwards. */

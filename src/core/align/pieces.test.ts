@@ -14,6 +14,13 @@ describe('the tokens of a word', () => {
     expect(piecesOf('don’t', numbers)).toEqual([11, 12, 13, 6]);
   });
 
+  it('follow what stands between words, in networks of letters', () => {
+    for (const between of [' ', '|']) {
+      const letters = readTokenNumbers(`${between} 0\na 1\nb 2\n<blk> 3\n`);
+      expect(piecesOf('Ab', letters)).toEqual([0, 1, 2]);
+    }
+  });
+
   it('are none where a letter is not written by it, or there are no letters', () => {
     expect(piecesOf('fog', numbers)).toBeUndefined();
     expect(piecesOf('–', numbers)).toBeUndefined();

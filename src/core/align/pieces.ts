@@ -1,5 +1,7 @@
-/** What begins a word, in networks whose tokens are pieces of words. */
+/** What begins a word, in networks whose tokens are pieces of words ... */
 const BEGINS = '▁';
+/** ... and what stands between words, in those that write letters. */
+export const BETWEEN = [' ', '|'];
 
 /**
  * The tokens that a word is written by: as few as there can be, in the letters as they are, else in small or capital ones. Signs that the
@@ -28,12 +30,17 @@ function fewest(text: string, numbers: ReadonlyMap<string, number>): number[] | 
   return upTo[letters.length];
 }
 
-/** Numbers of tokens, as a `tokens.txt` has them: one and its number a line. */
+/**
+ * Numbers of tokens, as a `tokens.txt` has them: one and its number a line. What stands between words counts as beginning them, where nothing
+ * else does.
+ */
 export function readTokenNumbers(text: string): Map<string, number> {
   const numbers = new Map<string, number>();
   for (const line of text.split(/\r?\n/)) {
     const found = /^(.*?)[ \t](\d+)$/.exec(line);
     if (found) numbers.set(found[1] as string, Number(found[2]));
   }
+  const between = BETWEEN.map((sign) => numbers.get(sign)).find((number) => number !== undefined);
+  if (between !== undefined && ![...numbers.keys()].some((token) => token.startsWith(BEGINS))) numbers.set(BEGINS, between);
   return numbers;
 }
