@@ -139,12 +139,24 @@ describe('parts for a recogniser', () => {
     expect(partsOf(400, [{ start: 20, end: 390 }]).length).toBe(2);
   });
 
-  it('of a short recording are as many as are worked on at a time, about equally long', () => {
+  it('of what is soon done are as many as are worked on at a time, about equally long', () => {
     const silences = Array.from({ length: 19 }, (_, k) => ({ start: 5 * k + 4.5, end: 5 * k + 5 }));
-    const lengths = partsOf(95, silences, 2).map(({ start, end }) => end - start);
-    expect(lengths).toHaveLength(4);
+    const lengths = partsOf(35, silences.slice(0, 7), 2).map(({ start, end }) => end - start);
+    expect(lengths).toHaveLength(2);
     expect(Math.max(...lengths) - Math.min(...lengths)).toBeLessThan(6);
     expect(partsOf(20, silences.slice(0, 3), 8).length).toBeLessThanOrEqual(2);
+  });
+
+  it('begin with short ones and grow from round to round, so that it soon shows how it goes on', () => {
+    const silences = Array.from({ length: 400 }, (_, k) => ({ start: 3 * k + 2.5, end: 3 * k + 3 }));
+    for (const duration of [60, 95, 1200]) {
+      const lengths = partsOf(duration, silences.slice(0, duration / 3), 2).map(({ start, end }) => end - start);
+      for (const first of lengths.slice(0, 2)) expect(first).toBeLessThan(10);
+      for (const second of lengths.slice(2, 4)) expect(second).toBeLessThan(16);
+      expect(Math.max(...lengths)).toBeLessThanOrEqual(46);
+    }
+    const long = partsOf(1200, silences, 2);
+    expect(long.length).toBeLessThanOrEqual(34);
   });
 
   it('without any silence are cut all the same', () => {
@@ -155,7 +167,7 @@ describe('parts for a recogniser', () => {
 
   it('share a silence that is too short for both, and hear nothing twice', () => {
     const silences = Array.from({ length: 30 }, (_, k) => ({ start: 3 * k + 2.8, end: 3 * k + 3 }));
-    const parts = partsOf(90, silences, 4);
+    const parts = partsOf(72, silences.slice(0, 24), 4);
     expect(parts).toHaveLength(4);
     for (let k = 1; k < parts.length; k++) {
       const [end, start] = [parts[k - 1]?.end ?? 0, parts[k]?.start ?? 0];

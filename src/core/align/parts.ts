@@ -4,9 +4,8 @@ import type { Range, Seconds } from '../time/range.ts';
 const MOST: Seconds = 45;
 /** ... and, where there is more, not shorter: starting costs half a second, and a recogniser needs some words to go by. */
 const LEAST: Seconds = 12;
+/** The first ones are this long, and each round after them twice as long as the last: soon something is heard of how it goes on. */
 const FIRST: Seconds = 6;
-/** Fewer parts than this for each that is worked on at a time are soon done anyhow. */
-const MANY = 3;
 /** Silence kept round what is spoken, so that no soft start is lost; of a shorter one each side keeps half. */
 const MARGIN: Seconds = 0.25;
 
@@ -31,8 +30,13 @@ export function partsOf(duration: Seconds, silences: readonly Range[], parallel 
   const fewest = joined(spoken, () => most, most);
   const total = fewest.reduce((sum, { start, end }) => sum + end - start, 0);
   const enough = Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel)));
-  // The first ones are short: soon something is heard of how it goes on.
-  const parts = joined(spoken, (count) => (fewest.length >= MANY * parallel && count <= parallel ? FIRST : enough), most);
+  // What is soon done anyhow is done in one round.
+  const grows = total > parallel * (FIRST + LEAST);
+  const parts = joined(
+    spoken,
+    (count) => (grows ? Math.min(enough, FIRST * 2 ** Math.floor((count - 1) / parallel)) : enough),
+    most,
+  );
   return parts.map(({ start, end }, k) => {
     const [before, after] = [parts[k - 1], parts[k + 1]];
     const lead = before ? beside(start - before.end) : MARGIN;
