@@ -123,7 +123,7 @@ function examplesOf(material: Material, truth: Truth, recording: string, transcr
   const pairs = pairsLookedAt(preparedTakes(prepared), DEFAULT_SETTINGS).map(({ left, right, evidence }) => ({
     judged: (evidence.matches === undefined ? 'takesBySound' : 'takesByWords') as Judged,
     evidence,
-    right: areTries(truth, left, right),
+    right: areTries(truth, left, right, Boolean(evidence.goesOn || evidence.goneThrough)),
     recording,
     transcript,
     at: { start: left.start, end: right.end },

@@ -5,8 +5,9 @@ import { type HesitationModel, hesitationCurve } from '@/core/curves/hesitation.
 import type { Calibration, Judged } from '@/core/detect/calibration/calibration.ts';
 import { FITTED } from '@/core/detect/calibration/fitted.ts';
 import { fitIsotonic, valueOn } from '@/core/detect/calibration/isotonic.ts';
-import { fitLogistic, type LogisticModel, probabilityOf } from '@/core/detect/calibration/logistic.ts';
+import { type Evidence, fitLogistic, type LogisticModel, probabilityOf } from '@/core/detect/calibration/logistic.ts';
 import { type Reliability, reliabilityOf, type Told } from '@/core/detect/calibration/reliability.ts';
+import { earInDoubt } from '@/core/detect/takes/sameLine.ts';
 import { drawReliability } from './diagram.ts';
 import {
   type LabelledExample,
@@ -16,7 +17,7 @@ import {
   recordingsIn,
   sentenceExamples,
 } from './examples.ts';
-import { HESITATION_RIDGE, HESITATION_STRIDE, MODELS, RIDGES } from './models.ts';
+import { EAR_RIDGE, HESITATION_RIDGE, HESITATION_STRIDE, MODELS, RIDGES } from './models.ts';
 import { FILLER_SENTENCES, REPEAT_SENTENCES } from './sentences.ts';
 
 /** A folder of recordings, and how much each of its examples counts. */
@@ -63,19 +64,19 @@ export async function fitCalibration(
   keep: string,
   { project, examplesFile, reuse, only }: FitOptions = {},
 ): Promise<FitReport[]> {
-  const { examples, hesitation } = reuse === undefined ? await gathered(sources, keep) : await gatheredBefore(reuse);
-  if (examplesFile !== undefined) await writeFile(examplesFile, JSON.stringify(examples));
+  const { examples: found, hesitation } = reuse === undefined ? await gathered(sources, keep) : await gatheredBefore(reuse);
+  if (examplesFile !== undefined) await writeFile(examplesFile, JSON.stringify(found));
+  const examples = heardByOthers(found);
   const all = Object.keys(MODELS) as Judged[];
   const judgeds = only === undefined ? all : all.filter((judged) => only.includes(judged));
   const reports: FitReport[] = [];
   const models: [Judged, LogisticModel][] = [];
   for (const judged of judgeds) {
-    // What is far apart never goes by itself, whatever its probability.
-    const mine = examples.filter((example) => example.judged === judged && !example.evidence.far);
+    const mine = learntBy(judged, examples);
     const tries = RIDGES.map((ridge) => toldByOthers(judged, mine, ridge));
     const best = tries.reduce((least, one) => (one.loss < least.loss ? one : least));
     models.push([judged, { ...fitLogistic(mine, MODELS[judged].names, best.ridge), comesTrue: fitIsotonic(best.told) }]);
-    reports.push(reportOf(judged, { ...best, told: trueByOthers(best.told) }));
+    reports.push(reportOf(judged, { ...best, told: trueByOthers(best.told).filter(({ own }) => own) }));
   }
   if (project !== undefined) {
     const calibration: Calibration = { ...FITTED, ...Object.fromEntries(models) };
@@ -118,7 +119,38 @@ async function gatheredBefore(file: string): Promise<Gathered> {
   return { examples: JSON.parse(await readFile(file, 'utf8')) as LabelledExample[], hesitation: FITTED.hesitation };
 }
 
-type ToldExample = Told & { readonly transcript: string; readonly recording: string; readonly count: number };
+/** The examples that a model learns from; what is far apart never goes by itself, whatever its probability. */
+function learntBy(judged: Judged, examples: readonly LabelledExample[]): LabelledExample[] {
+  const { judges, learnsFrom = judged } = MODELS[judged];
+  const counts = (evidence: Evidence) => !judges || learnsFrom !== judged || judges(evidence);
+  return examples.filter((example) => example.judged === learnsFrom && !example.evidence.far && counts(example.evidence));
+}
+
+/** What the ear adds to words is told by a model of the other folds: it would know the takes of its own recordings too well. */
+function heardByOthers(examples: readonly LabelledExample[]): LabelledExample[] {
+  const foldOf = new Map([...new Set(examples.map(({ recording }) => recording))].map((recording, k) => [recording, k % FOLDS]));
+  const bySound = learntBy('takesBySound', examples);
+  const models = Array.from({ length: FOLDS }, (_, fold) =>
+    fitLogistic(
+      bySound.filter(({ recording }) => foldOf.get(recording) !== fold),
+      MODELS.takesBySound.names,
+      EAR_RIDGE,
+    ),
+  );
+  return examples.map((example) => {
+    if (example.judged !== 'takesByWords') return example;
+    const model = models[foldOf.get(example.recording) as number] as LogisticModel;
+    return { ...example, evidence: { ...example.evidence, ...earInDoubt(example.evidence, model) } };
+  });
+}
+
+type ToldExample = Told & {
+  readonly transcript: string;
+  readonly recording: string;
+  readonly count: number;
+  /** whether it is the model's to judge */
+  readonly own: boolean;
+};
 
 /** A ridge makes probabilities timid: what comes true shows in recordings that were told by the others; here by the others again. */
 function trueByOthers(told: readonly ToldExample[]): ToldExample[] {
@@ -132,16 +164,17 @@ function trueByOthers(told: readonly ToldExample[]): ToldExample[] {
 
 /** Examples of each recording told by what was learned from the others, with their mean loss (negative log-likelihood). */
 function toldByOthers(judged: Judged, examples: readonly LabelledExample[], ridge: number) {
+  const { names, judges = () => true } = MODELS[judged];
   const told: ToldExample[] = [];
   let [loss, counts] = [0, 0];
   for (const recording of new Set(examples.map((example) => example.recording))) {
     const others = examples.filter((example) => example.recording !== recording);
-    const model = fitLogistic(others, MODELS[judged].names, ridge);
+    const model = fitLogistic(others, names, ridge);
     for (const example of examples) {
       if (example.recording !== recording) continue;
       const { evidence, right, transcript, count = 1 } = example;
       const probability = probabilityOf(model, evidence);
-      told.push({ probability, right, transcript, recording, count });
+      told.push({ probability, right, transcript, recording, count, own: judges(evidence) });
       loss -= count * Math.log(right ? probability : 1 - probability);
       counts += count;
     }

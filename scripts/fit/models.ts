@@ -1,4 +1,5 @@
 import type { Judged } from '@/core/detect/calibration/calibration.ts';
+import { type Evidence, isClean } from '@/core/detect/calibration/logistic.ts';
 import { FILLER_RULES } from '@/core/detect/words/fillerRules.ts';
 import { lexiconOf } from '@/core/detect/words/lexicon.ts';
 import { REPEAT_RULES } from '@/core/detect/words/repeats.ts';
@@ -10,8 +11,47 @@ const ENTRIES = lexiconOf('en', 'shipped').flatMap(({ phrase, strength }) => (st
 const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
 const LIKE = ['listened', 'soundsLike', 'muchLike'];
 
+/** What tells of two sayings with words. */
+const BY_WORDS = [
+  'matches',
+  'contentMatches',
+  'share',
+  'changed',
+  'meaning',
+  'more',
+  'small',
+  'unsure',
+  'broken',
+  'goesOn',
+  'brokenAlone',
+  'equal',
+  'equalBeside',
+  'brokenBeside',
+  'wordsBetween',
+  'beside',
+  'shortLine',
+  'gap',
+  'cue',
+  'listened',
+  'unlikeOther',
+  'alikeOther',
+  'worstOther',
+  'goneThrough',
+  'goneBeside',
+  'wholeBeside',
+];
+
+/** What a model goes by, and what it learns from. */
+interface ModelForm {
+  readonly names: readonly string[];
+  /** which examples it judges, and learns from; all when left out */
+  readonly judges?: (evidence: Evidence) => boolean;
+  /** the model of whose examples it learns, from all of them */
+  readonly learnsFrom?: Judged;
+}
+
 /** What each model may go by. */
-export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[] }>> = {
+export const MODELS: Readonly<Record<Judged, ModelForm>> = {
   pauses: { names: ['margin', 'doubt', 'specks', 'breaths', 'noise', 'seconds', 'speech', 'unheard'] },
   hesitations: {
     names: [...SAID, 'inexactTouches', ...LIKE, 'cleanLike', 'cleanUnheard'],
@@ -55,38 +95,12 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
   repeats: {
     names: ['score', 'cleanScore', ...SAID, 'inexactTouches', ...REPEAT_RULES],
   },
-  takesByWords: {
-    names: [
-      'matches',
-      'contentMatches',
-      'share',
-      'changed',
-      'meaning',
-      'more',
-      'small',
-      'unsure',
-      'broken',
-      'goesOn',
-      'equal',
-      'equalBeside',
-      'brokenBeside',
-      'wordsBetween',
-      'beside',
-      'shortLine',
-      'gap',
-      'cue',
-      'listened',
-      'unlikeOther',
-      'alikeOther',
-      'worstOther',
-      'goneThrough',
-      'goneBeside',
-      'wholeBeside',
-      'clean',
-      'equalClean',
-      'brokenClean',
-      'changedClean',
-    ],
+  takesByWords: { names: BY_WORDS, judges: isClean },
+  // There are more clean ones, and what words tell is much the same in both.
+  takesInDoubt: {
+    names: [...BY_WORDS, 'clean', 'equalClean', 'brokenClean', 'changedClean', 'earInDoubt'],
+    judges: (evidence) => !isClean(evidence),
+    learnsFrom: 'takesByWords',
   },
   takesBySound: {
     names: [
@@ -101,10 +115,15 @@ export const MODELS: Readonly<Record<Judged, { readonly names: readonly string[]
       'goneBeside',
       'wholeBeside',
       'worstWhole',
+      'worstBeside',
+      'worstApart',
+      'gapAlike',
     ],
   },
 };
 
+/** The ridge of the model by ear, where it tells what the ear adds to words. */
+export const EAR_RIDGE = 0.5;
 /** Weights of a frame's description are many and alike: held back more. */
 export const HESITATION_RIDGE = 60;
 /** Of frames that are no hesitation every so many count. */

@@ -91,9 +91,13 @@ function repeatedWords(words: Truth['words']): Truth['words'] {
   return repeated;
 }
 
-/** Whether two sayings are tries at one line: each holds most of an attempt of one group, and nothing else that stays. */
-export function areTries({ retakes, words }: Truth, left: Range, right: Range): boolean {
+/**
+ * Whether two sayings are tries at one line: each holds most of an attempt of one group, and nothing else that stays.
+ * @param goesOn the first is broken off, and goes: the second may hold what comes after its attempt, since it stays
+ */
+export function areTries({ retakes, words }: Truth, left: Range, right: Range, goesOn = false): boolean {
   const isAttempt = (attempt: Range, range: Range) =>
+    range.end > range.start &&
     overlapOf(attempt, range) >= 0.6 * Math.min(range.end - range.start, attempt.end - attempt.start) &&
     words.filter(({ tag, start, end }) => {
       const middle = (start + end) / 2;
@@ -102,7 +106,9 @@ export function areTries({ retakes, words }: Truth, left: Range, right: Range): 
     }).length <= 1;
   return retakes.some(({ attempts }) => {
     const a = attempts.findIndex((attempt) => isAttempt(attempt, left));
-    const b = attempts.findIndex((attempt) => isAttempt(attempt, right));
+    const b = attempts.findIndex((attempt) =>
+      isAttempt(attempt, goesOn ? { start: right.start, end: Math.min(right.end, attempt.end) } : right),
+    );
     return a >= 0 && b >= 0 && a !== b;
   });
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { earInDoubt } from '../takes/sameLine.ts';
 import { FITTED } from './fitted.ts';
 import { fitIsotonic, valueOn } from './isotonic.ts';
 import { type Example, fitLogistic, type LogisticModel, probabilityOf } from './logistic.ts';
@@ -138,6 +139,13 @@ describe('what comes true', () => {
     expect(valueOn(curve, 0.27)).toBeLessThan(0.2);
   });
 
+  it('goes through the middle of what was told alike, so that few at one end of it make the other no surer', () => {
+    const row = (probability: number, right: boolean, count: number) => Array(count).fill({ probability, right });
+    const mostly = fitIsotonic([...row(0.3, false, 40), ...row(0.8, true, 40), ...row(0.998, true, 400)]);
+    expect(valueOn(mostly, 0.9)).toBeGreaterThan(0.98);
+    expect(valueOn(mostly, 0.3)).toBeLessThan(0.05);
+  });
+
   it('ends no surer than what was told the surest came true', () => {
     const failed = [...told, { probability: 0.995, right: false }];
     expect(valueOn(fitIsotonic(failed), 0.999)).toBeLessThan(valueOn(curve, 0.999));
@@ -194,6 +202,24 @@ describe('the fitted numbers', () => {
     expect(probabilityOf(FITTED.takesByWords, { ...line, share: 0.88, changed: 1, changedClean: 1 })).toBeLessThan(0.6);
     expect(probabilityOf(FITTED.takesByWords, { ...line, share: 0.88, meaning: 1 })).toBeLessThan(0.5);
     expect(probabilityOf(FITTED.takesByWords, { ...line, equal: 1, beside: 0, wordsBetween: 9 })).toBeLessThanOrEqual(same);
+  });
+
+  it('hear what is written in doubt: a line that sounds the same is likelier than one that does not', () => {
+    const line = { matches: 6, contentMatches: 3, share: 0.75, beside: 1, gap: 0.6, listened: 1, heardAlike: 1, matched: 2.4 };
+    const heard = { ...line, shareLeft: 0.95, shareBoth: 0.93, alikeOther: 0.93, wholeBeside: 1, closeness: 0.15 };
+    const told = (worst: number) => {
+      const evidence = { ...heard, worst, worstOther: worst, worstWhole: worst, worstBeside: worst, gapAlike: 0.6 * 0.93 };
+      return probabilityOf(FITTED.takesInDoubt, { ...evidence, ...earInDoubt(evidence, FITTED.takesBySound) });
+    };
+    expect(told(0.2)).toBeGreaterThan(0.9);
+    expect(told(0.9)).toBeLessThan(0.5);
+    expect(earInDoubt({ ...heard, worst: 0 }, FITTED.takesBySound).earInDoubt).toBeLessThanOrEqual(4);
+    for (const [name, value] of [
+      ['clean', 1],
+      ['equal', 1],
+      ['heardAlike', 0],
+    ] as const)
+      expect(earInDoubt({ ...heard, [name]: value }, FITTED.takesBySound)).toEqual({ earInDoubt: 0 });
   });
 
   it('let a clear pause go by itself', () => {

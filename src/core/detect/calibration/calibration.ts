@@ -12,8 +12,9 @@ export interface Calibration {
   /** hesitations for which another word is written */
   readonly underWord: LogisticModel;
   readonly repeats: LogisticModel;
-  /** two sayings whose words are written, and two that are only heard */
+  /** two sayings whose words are written without doubt, whose words are in doubt, and that are only heard */
   readonly takesByWords: LogisticModel;
+  readonly takesInDoubt: LogisticModel;
   readonly takesBySound: LogisticModel;
 }
 

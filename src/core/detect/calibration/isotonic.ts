@@ -8,14 +8,14 @@ const LEAST_BLOCK = 8;
 const [NEVER, ALWAYS] = [0.001, 0.999];
 
 /**
- * What comes true when something is told, as a rising line through blocks: isotonic regression by pooling neighbours that are out of
+ * What comes true when something is told, as a rising line through the middles of blocks: isotonic regression by pooling neighbours that are out of
  * order (Ayer et al. 1955), small blocks joined, each with half an example of either kind added.
  */
 export function fitIsotonic(told: readonly (Told & { readonly count?: number })[]): TrueCurve {
   const rising = [...told].sort((a, b) => a.probability - b.probability);
   const pooled: Block[] = [];
   for (const { probability, right, count = 1 } of rising) {
-    pooled.push({ told: probability * count, right: right ? count : 0, count });
+    pooled.push({ from: probability, to: probability, right: right ? count : 0, count });
     while (pooled.length > 1 && shareOf(pooled.at(-2) as Block) >= shareOf(pooled.at(-1) as Block)) joinLast(pooled);
   }
   const blocks: Block[] = [];
@@ -26,7 +26,7 @@ export function fitIsotonic(told: readonly (Told & { readonly count?: number })[
   }
   while (blocks.length > 1 && (blocks.at(-1) as Block).count < LEAST_BLOCK) joinLast(blocks);
   const round = (value: number) => Math.round(value * 1e4) / 1e4;
-  const points = blocks.map((block) => [round(block.told / block.count), round(provenBy(block))] as const);
+  const points = blocks.map((block) => [round((block.from + block.to) / 2), round(provenBy(block))] as const);
   // The line ends as sure as the unbroken row of right ones at its top is long.
   const wrong = rising.findLastIndex(({ right }) => !right);
   const row = rising.slice(wrong + 1).reduce((sum, { count = 1 }) => sum + count, 0);
@@ -34,9 +34,10 @@ export function fitIsotonic(told: readonly (Told & { readonly count?: number })[
   return [[NEVER, NEVER], ...points.filter(([at]) => at > NEVER && at < ALWAYS), [ALWAYS, Math.min(ALWAYS, round(end))]];
 }
 
-/** Examples in a row, by their counts: what they were told in all, how many were right, and how many they are. */
+/** Examples in a row, by their counts: from what to what they were told, how many were right, and how many they are. */
 interface Block {
-  readonly told: number;
+  readonly from: number;
+  readonly to: number;
   readonly right: number;
   readonly count: number;
 }
@@ -48,7 +49,7 @@ const shareOf = ({ right, count }: Block): number => right / count;
 
 function joinLast(blocks: Block[]): void {
   const [a, b] = blocks.splice(-2) as [Block, Block];
-  blocks.push({ told: a.told + b.told, right: a.right + b.right, count: a.count + b.count });
+  blocks.push({ from: a.from, to: b.to, right: a.right + b.right, count: a.count + b.count });
 }
 
 /** The value of a rising line at one point. */

@@ -17,14 +17,22 @@ export type Evidence = Readonly<Record<string, number>>;
  */
 const LEAST = 0.001;
 
-/** How likely something is, 0..1. Evidence that is missing counts as 0. */
-export function probabilityOf({ intercept, weights, comesTrue }: LogisticModel, evidence: Evidence): number {
+/** How far evidence speaks for something: the sum of a model, in natural logarithms of odds. Evidence that is missing counts as 0. */
+export function logOdds({ intercept, weights }: LogisticModel, evidence: Evidence): number {
   let sum = intercept;
   for (const name in weights) sum += (weights[name] as number) * (evidence[name] ?? 0);
-  const told = Math.min(1 - LEAST, Math.max(LEAST, 1 / (1 + Math.exp(-sum))));
-  const probability = comesTrue ? valueOn(comesTrue, told) : told;
+  return sum;
+}
+
+/** How likely something is, 0..1. */
+export function probabilityOf(model: LogisticModel, evidence: Evidence): number {
+  const told = Math.min(1 - LEAST, Math.max(LEAST, 1 / (1 + Math.exp(-logOdds(model, evidence)))));
+  const probability = model.comesTrue ? valueOn(model.comesTrue, told) : told;
   return Math.min(1 - LEAST, Math.max(LEAST, Math.round(1000 * probability) / 1000));
 }
+
+/** Whether what is judged stands in a transcript that is hardly in doubt. */
+export const isClean = (evidence: Evidence): boolean => (evidence.clean ?? 0) > 0.5;
 
 /** Something whose truth is known. */
 export interface Example {

@@ -3,7 +3,7 @@ import type { Range, Seconds } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Calibration } from '../calibration/calibration.ts';
-import { type Evidence, probabilityOf } from '../calibration/logistic.ts';
+import { type Evidence, isClean, type LogisticModel, logOdds, probabilityOf } from '../calibration/logistic.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning } from './meaning.ts';
@@ -71,11 +71,11 @@ export function judgePair(pair: Pair, said: Said): Judgement {
   const texts = [pair.left, pair.right].map((range) => textOf(range, said));
   const [left, right] = texts as [Text, Text];
   if (left.plain.length === 0 || right.plain.length === 0)
-    return { probability: unlessFar(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
+    return { probability: held(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
   const { evidence, differs } = textEvidence(pair, left, right, echo, said.partOf);
   // Of two sayings of the very same words the ear has nothing to add.
   const otherwise = 1 - (evidence.equal ?? 0);
-  const all = {
+  const named = {
     ...byEar,
     ...evidence,
     worstOther: otherwise * (byEar.worst ?? 0),
@@ -86,12 +86,34 @@ export function judgePair(pair: Pair, said: Said): Judgement {
     brokenClean: said.clean * (evidence.brokenBeside ?? 0),
     changedClean: said.clean * (evidence.changed ?? 0),
   };
-  return { probability: unlessFar(probabilityOf(said.calibration.takesByWords, all), all), evidence: all, differs };
+  const all = { ...named, ...earInDoubt(named, said.calibration.takesBySound) };
+  const model = isClean(all) ? said.calibration.takesByWords : said.calibration.takesInDoubt;
+  return { probability: held(probabilityOf(model, all), all), evidence: all, differs };
+}
+
+/** The ear speaks no more than so far, in natural logarithms of odds, for or against sayings with words. */
+const MOST_OF_EAR = 4;
+
+/**
+ * What the ear adds where words are in doubt and differ: how far it would take two sayings for tries without them.
+ * @param evidence of a pair with words
+ * @param bySound the model that tells of sayings without words
+ */
+export function earInDoubt(evidence: Evidence, bySound: LogisticModel): { readonly earInDoubt: number } {
+  if (!evidence.heardAlike || isClean(evidence) || evidence.equal) return { earInDoubt: 0 };
+  const odds = Math.max(-MOST_OF_EAR, Math.min(MOST_OF_EAR, logOdds(bySound, evidence)));
+  return { earInDoubt: Math.round(100 * odds) / 100 };
 }
 
 /** Tries with more than a remark between them stay open, however alike they are: it may be a refrain. */
 const MOST_OF_FAR = 0.9;
-const unlessFar = (probability: number, { far }: Evidence): number => (far ? Math.min(MOST_OF_FAR, probability) : probability);
+/** Of 652 pairs without doubt in whose words a number, a name or a negation differs, none were tries. */
+const MOST_OF_OTHER_MEANING = 0.5;
+
+function held(probability: number, evidence: Evidence): number {
+  const isOther = isClean(evidence) && (evidence.meaning ?? 0) > 0;
+  return Math.min(evidence.far ? MOST_OF_FAR : 1, isOther ? MOST_OF_OTHER_MEANING : 1, probability);
+}
 
 interface Text {
   readonly words: readonly Word[];
@@ -158,6 +180,7 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
   const broken = pair.leftBroken || pair.rightBroken ? 1 : 0;
   const equal = share >= 0.999 && changed + meaning + more + unsure === 0 ? 1 : 0;
   const beside = pair.between.words === 0 || pair.between.cue ? 1 : 0;
+  const onwards = pair.leftBroken ? Math.min(4, goesOn) : 0;
   const evidence: Record<string, number> = {
     matches: Math.min(MOST_MATCHES, matches),
     contentMatches: Math.min(MOST_MATCHES, contentMatches),
@@ -168,7 +191,9 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
     small: Math.min(4, small),
     unsure: Math.min(4, unsure),
     broken,
-    goesOn: pair.leftBroken ? Math.min(4, goesOn) : 0,
+    goesOn: onwards,
+    // Said short, as a refrain may be.
+    brokenAlone: onwards === 0 ? broken : 0,
     equal,
     equalBeside: equal * beside,
     brokenBeside: broken * beside,
@@ -214,19 +239,28 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
   if (!echo) return { ...evidence, unlike: 1 };
   const [l, r] = [left.end - left.start, right.end - right.start];
   const [shareLeft, shareRight] = [Math.min(1, echo.matched / l), Math.min(1, echo.matched / r)];
+  const shareBoth = Math.round(100 * Math.min(shareLeft, shareRight)) / 100;
+  const worst = Math.round(100 * echo.worst) / 100;
+  const beside = between.sounding < SILENT_BETWEEN ? 1 : 0;
+  // Gone through to its end and then gone on from: begun, broken off, and begun again.
+  const goneThrough = shareLeft >= 0.75 && shareRight <= 0.8 ? 1 : 0;
+  const wholeBeside = Math.min(shareLeft, shareRight) >= 0.75 ? beside : 0;
   return {
     ...evidence,
     heardAlike: 1,
     matched: Math.min(4, echo.matched),
     shareLeft: Math.round(100 * shareLeft) / 100,
-    shareBoth: Math.round(100 * Math.min(shareLeft, shareRight)) / 100,
+    shareBoth,
     closeness: Math.round(100 * echo.closeness) / 100,
-    worst: Math.round(100 * echo.worst) / 100,
-    // Gone through to its end and then gone on from: begun, broken off, and begun again.
-    goneThrough: shareLeft >= 0.75 && shareRight <= 0.8 ? 1 : 0,
-    goneBeside: shareLeft >= 0.75 && shareRight <= 0.8 && between.sounding < SILENT_BETWEEN ? 1 : 0,
-    wholeBeside: Math.min(shareLeft, shareRight) >= 0.75 && between.sounding < SILENT_BETWEEN ? 1 : 0,
-    worstWhole: shareLeft >= 0.75 && shareRight <= 0.8 ? 0 : Math.round(100 * echo.worst) / 100,
+    worst,
+    goneThrough,
+    goneBeside: goneThrough * beside,
+    wholeBeside,
+    worstWhole: goneThrough ? 0 : worst,
+    // A word that is another one tells most between two whole sayings, and less the more is said between them; so does a gap.
+    worstBeside: wholeBeside * worst,
+    worstApart: (evidence.soundBetween ?? 0) * worst,
+    gapAlike: (evidence.gap ?? 0) * shareBoth,
   };
 }
 
