@@ -226,6 +226,8 @@ function soundTheSame(word: Word | undefined, echo: Echo | undefined): boolean {
   return steps.length > 0 && steps.every(({ apart }) => apart <= SOUNDS_SAME);
 }
 
+const thousandth = (value: number): number => Math.round(1000 * value) / 1000;
+
 /** What the ear says: nothing where nobody listened. */
 function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, listened: boolean): Record<string, number> {
   const evidence: Record<string, number> = {
@@ -259,8 +261,8 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
     worstWhole: goneThrough ? 0 : worst,
     // A word that is another one tells most between two whole sayings, and less the more is said between them; so does a gap.
     worstBeside: wholeBeside * worst,
-    worstApart: (evidence.soundBetween ?? 0) * worst,
-    gapAlike: (evidence.gap ?? 0) * shareBoth,
+    worstApart: thousandth((evidence.soundBetween ?? 0) * worst),
+    gapAlike: thousandth((evidence.gap ?? 0) * shareBoth),
   };
 }
 
