@@ -1,4 +1,5 @@
 import FFT from 'fft.js';
+import { hertzOf, melOf } from '../curves/mel.ts';
 
 const RATE = 16_000;
 const LENGTH = 400;
@@ -16,8 +17,7 @@ interface Scale {
   readonly back: (place: number) => number;
 }
 
-/** O'Shaughnessy 1987. */
-const MEL: Scale = { of: (hertz) => 1127 * Math.log(1 + hertz / 700), back: (place) => 700 * (Math.exp(place / 1127) - 1) };
+const MEL: Scale = { of: melOf, back: hertzOf };
 const [STRAIGHT_TO, STRAIGHT_STEP, BENT_STEP] = [1000, 200 / 3, Math.log(6.4) / 27];
 /** Slaney 1998: straight up to 1 kHz, logarithmic above. */
 const SLANEY: Scale = {
@@ -64,6 +64,7 @@ export const SLANEY_BANK: BankForm = {
   window: (k) => hann(k, LENGTH),
   centred: false,
 };
+/** Bands on the mel scale, each of one height. */
 export const MEL_BANK: BankForm = { ...SLANEY_BANK, bands: 64, scale: MEL, sameArea: false };
 
 /** A filter's weights on bins of the spectrum, from a first one on. */

@@ -1,4 +1,5 @@
 import FFT from 'fft.js';
+import { hertzOf, melOf } from './mel.ts';
 import { pitchToCode } from './voice.ts';
 
 export const VOICE_SAMPLE_RATE = 16_000;
@@ -18,12 +19,8 @@ export const VOICE_BANDS = 18;
 
 const bandEdges = Array.from({ length: VOICE_BANDS + 1 }, (_, k) => {
   const mel = melOf(120) + ((melOf(5000) - melOf(120)) * k) / VOICE_BANDS;
-  return Math.round(((700 * (10 ** (mel / 2595) - 1)) / VOICE_SAMPLE_RATE) * VOICE_FRAME);
+  return Math.round((hertzOf(mel) / VOICE_SAMPLE_RATE) * VOICE_FRAME);
 });
-
-function melOf(hertz: number): number {
-  return 2595 * Math.log10(1 + hertz / 700);
-}
 
 /** What a voice does in one frame. */
 export interface VoiceSpectrum {

@@ -5,6 +5,7 @@ import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { type Evidence, isClean, type LogisticModel, logOdds, probabilityOf } from '../calibration/logistic.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
+import { hundredth } from '../words/wordEvidence.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning } from './meaning.ts';
 
@@ -102,7 +103,7 @@ const MOST_OF_EAR = 4;
 export function earInDoubt(evidence: Evidence, bySound: LogisticModel): { readonly earInDoubt: number } {
   if (!evidence.heardAlike || isClean(evidence) || evidence.equal) return { earInDoubt: 0 };
   const odds = Math.max(-MOST_OF_EAR, Math.min(MOST_OF_EAR, logOdds(bySound, evidence)));
-  return { earInDoubt: Math.round(100 * odds) / 100 };
+  return { earInDoubt: hundredth(odds) };
 }
 
 /** Tries with more than a remark between them stay open, however alike they are: it may be a refrain. */
@@ -226,14 +227,12 @@ function soundTheSame(word: Word | undefined, echo: Echo | undefined): boolean {
   return steps.length > 0 && steps.every(({ apart }) => apart <= SOUNDS_SAME);
 }
 
-const thousandth = (value: number): number => Math.round(1000 * value) / 1000;
-
 /** What the ear says: nothing where nobody listened. */
 function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, listened: boolean): Record<string, number> {
   const evidence: Record<string, number> = {
     listened: listened ? 1 : 0,
-    gap: Math.round(100 * Math.log1p(Math.max(0, between.seconds))) / 100,
-    soundBetween: Math.min(6, Math.round(100 * between.sounding) / 100),
+    gap: hundredth(Math.log1p(Math.max(0, between.seconds))),
+    soundBetween: Math.min(6, hundredth(between.sounding)),
     cue: between.cue ? 1 : 0,
     far: between.far ? 1 : 0,
   };
@@ -241,8 +240,8 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
   if (!echo) return { ...evidence, unlike: 1 };
   const [l, r] = [left.end - left.start, right.end - right.start];
   const [shareLeft, shareRight] = [Math.min(1, echo.matched / l), Math.min(1, echo.matched / r)];
-  const shareBoth = Math.round(100 * Math.min(shareLeft, shareRight)) / 100;
-  const worst = Math.round(100 * echo.worst) / 100;
+  const shareBoth = hundredth(Math.min(shareLeft, shareRight));
+  const worst = hundredth(echo.worst);
   const beside = between.sounding < SILENT_BETWEEN ? 1 : 0;
   // Gone through to its end and then gone on from: begun, broken off, and begun again.
   const goneThrough = shareLeft >= 0.75 && shareRight <= 0.8 ? 1 : 0;
@@ -251,9 +250,9 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
     ...evidence,
     heardAlike: 1,
     matched: Math.min(4, echo.matched),
-    shareLeft: Math.round(100 * shareLeft) / 100,
+    shareLeft: hundredth(shareLeft),
     shareBoth,
-    closeness: Math.round(100 * echo.closeness) / 100,
+    closeness: hundredth(echo.closeness),
     worst,
     goneThrough,
     goneBeside: goneThrough * beside,
@@ -261,8 +260,8 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
     worstWhole: goneThrough ? 0 : worst,
     // A word that is another one tells most between two whole sayings, and less the more is said between them; so does a gap.
     worstBeside: wholeBeside * worst,
-    worstApart: thousandth((evidence.soundBetween ?? 0) * worst),
-    gapAlike: thousandth((evidence.gap ?? 0) * shareBoth),
+    worstApart: hundredth((evidence.soundBetween ?? 0) * worst),
+    gapAlike: hundredth((evidence.gap ?? 0) * shareBoth),
   };
 }
 
