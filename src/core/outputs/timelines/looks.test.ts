@@ -66,6 +66,26 @@ describe('looks of seams on a timeline', () => {
     );
   });
 
+  it('are read back in their own places, though several clips between two transitions are as long', () => {
+    const settings = { ...DEFAULT_SETTINGS, seamLook: 'dissolve' as const, dissolveFor: 0.4, crossfade: 0.16 };
+    const pieces = [0, 4, 8, 12, 16].map((start) => ({ start: start + 1, end: start + 3, rate: 1 }));
+    const cut = { settings, proposals: [], unmatched: [], programme: programmeOf(pieces) };
+    const plan = withLooks(planOne('The carriage clock', workshop, cut), cut);
+    expect(plan.events.map(({ dissolve }) => dissolve)).toEqual([undefined, 5, 5, 5, 5]);
+    const places = plan.events.map(({ recordIn, recordOut, sourceIn }) => [recordIn, recordOut, sourceIn]);
+    for (const format of [xml, otio]) {
+      const { clips } = format.read([format.write(plan)[0]?.text ?? ''], plan.rate);
+      for (const kind of ['picture', 'sound'] as const) {
+        const read = clips.filter((clip) => clip.kind === kind);
+        expect([format.id, kind, read.map(({ recordIn, recordOut, sourceIn }) => [recordIn, recordOut, sourceIn])]).toEqual([
+          format.id,
+          kind,
+          places,
+        ]);
+      }
+    }
+  });
+
   it('are none where nothing is taken out', () => {
     const settings = { ...DEFAULT_SETTINGS, seamLook: 'dissolve' as const };
     const pieces = [0, 4, 8].map((start) => ({ start, end: start + 2, rate: 1 }));

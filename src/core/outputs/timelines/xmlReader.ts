@@ -149,8 +149,10 @@ class SequenceReader {
   ) {}
 
   clipsOf({ clipitem: items, transitionitem: transitions }: z.infer<typeof track>, kind: 'picture' | 'sound'): ReadClip[] {
+    let last = 0;
     return items.flatMap((item): ReadClip[] => {
-      const placed = this.placed(item, transitions);
+      const placed = this.placed(item, transitions, last);
+      last = placed?.recordOut ?? last;
       if (!placed || placed.recordOut <= placed.recordIn) return [];
       const remark = item.comments?.clipcommenta ?? '';
       const sound = REMARKS.find(([words]) => words.test(remark))?.[1];
@@ -169,30 +171,30 @@ class SequenceReader {
     });
   }
 
-  /** Both sides of a clip in frames of the sequence; an edge inside a transition is where its alignment puts the cut. */
-  private placed({ start, end, in: from, out, rate: own, filter }: ClipItem, transitions: readonly Transition[]) {
+  /**
+   * Both sides of a clip in frames of the sequence; an edge inside a transition is where its alignment puts the cut.
+   * @param last where the clip before it on its track ends
+   */
+  private placed({ start, end, in: from, out, rate: own, filter }: ClipItem, transitions: readonly Transition[], last: number) {
     const length = out - from;
     const before =
       start >= 0
         ? undefined
-        : transitions.find((one) =>
-            end >= 0 ? Math.abs(one.start - (end - length)) < 1 : one.start >= 0 && this.follows(one, transitions, from, out),
-          );
+        : end >= 0
+          ? transitions.find((one) => Math.abs(one.start - (end - length)) < 1)
+          : beginsIn(transitions, length, last);
     const after =
       end >= 0 ? undefined : transitions.find((one) => Math.abs(one.end - ((before ? before.start : start) + length)) < 1);
     if ((start < 0 && !before) || (end < 0 && !after)) return undefined;
     const recordIn = before ? cutOf(before) : start;
     const recordOut = after ? cutOf(after) : end;
-    const first = from + (before ? recordIn - before.start : 0);
-    const last = out - (after ? after.end - recordOut : 0);
     const scale = this.scaleOf(own);
-    const [sourceIn, sourceOut] = remapped(filter, first, last);
+    const [sourceIn, sourceOut] = remapped(
+      filter,
+      from + (before ? recordIn - before.start : 0),
+      out - (after ? after.end - recordOut : 0),
+    );
     return { recordIn, recordOut, sourceIn: Math.round(sourceIn * scale), sourceOut: Math.round(sourceOut * scale) };
-  }
-
-  /** A clip between two transitions is as long as from the first's start to the second's end. */
-  private follows(one: Transition, transitions: readonly Transition[], from: number, out: number): boolean {
-    return transitions.some((next) => next.start > one.start && Math.abs(next.end - one.start - (out - from)) < 1);
   }
 
   private scaleOf(own: z.infer<typeof rate> | undefined): number {
@@ -212,6 +214,16 @@ class SequenceReader {
     this.files.push({ name, location, start: frames(Math.round(said?.timecode?.frame ?? 0)) });
     return this.files.length - 1;
   }
+}
+
+/**
+ * The transition that a clip between two of them begins in. It is as long as from the start of the one to the end of the other, and so may
+ * others be: clips stand in the order of their track, so it is the first that fits after the clip before it.
+ */
+function beginsIn(transitions: readonly Transition[], length: number, last: number): Transition | undefined {
+  const fits = (one: Transition) =>
+    transitions.some((next) => next.start > one.start && Math.abs(next.end - one.start - length) < 1);
+  return transitions.find((one) => cutOf(one) >= last - 1 && fits(one)) ?? transitions.find(fits);
 }
 
 function cutOf({ start, end, alignment = 'center' }: Transition): number {
