@@ -38,11 +38,12 @@ async function measured(path: string, name: string) {
 }
 
 const lesson = await measured(LESSON, 'lesson');
-const ask = (recogniser: Recogniser, kept: string, signal?: AbortSignal) =>
+const ask = (recogniser: Recogniser, kept: string, { signal, from }: { signal?: AbortSignal; from?: number } = {}) =>
   recognise(recogniser, LESSON, lesson.facts, lesson.prepared, {
     language: 'en',
     recording: 'carriage-clock.mp4',
     folder: join(folder, kept),
+    from,
     ...(signal && { signal }),
   });
 
@@ -104,21 +105,26 @@ describe('recognising in parts', () => {
     expect(words).toHaveLength(wordsOf('carriage-clock').length);
   });
 
-  it('finishes the others when one fails, and then does that one alone', async () => {
+  it('finishes the others when one fails, and then does that one alone, wherever somebody looks by then', async () => {
     const asked: number[] = [];
     const good = standInWith({ folder: DEMO });
     const picky = (fails: boolean): Recogniser => ({
       ...good,
+      parallel: 1,
       recognise: (part, language, signal) => {
         asked.push(part.offset);
         if (fails && asked.length === 2) throw new RecogniserError('It hung up.', false);
         return good.recognise(part, language, signal);
       },
     });
-    await expect(ask(picky(true), 'broken')).rejects.toThrow(/^1 of \d+ parts failed: It hung up/);
+    await expect(ask(picky(true), 'broken', { from: 100 })).rejects.toThrow(/^1 of \d+ parts failed: It hung up/);
     const before = asked.length;
     expect(before).toBeGreaterThan(2);
-    const words = await ask(picky(false), 'broken');
+    // It began at the moment that was looked at, and with short parts.
+    expect(asked[0]).toBeGreaterThan(90);
+    expect(asked[0]).toBeLessThan(104);
+    expect((asked[1] as number) - (asked[0] as number)).toBeLessThan(15);
+    const words = await ask(picky(false), 'broken', { from: 20 });
     expect(asked.length).toBe(before + 1);
     expect(words).toHaveLength(wordsOf('carriage-clock').length);
   });
@@ -127,7 +133,7 @@ describe('recognising in parts', () => {
     const stop = new AbortController();
     const slow = standInWith({ folder: DEMO, delay: 150 });
     setTimeout(() => stop.abort(), 200);
-    await expect(ask(slow, 'stopped', stop.signal)).rejects.toThrow(/cancel|abort/i);
+    await expect(ask(slow, 'stopped', { signal: stop.signal })).rejects.toThrow(/cancel|abort/i);
     expect(await ask(slow, 'stopped')).toHaveLength(wordsOf('carriage-clock').length);
   });
 

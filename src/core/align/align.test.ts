@@ -141,22 +141,41 @@ describe('parts for a recogniser', () => {
 
   it('of what is soon done are as many as are worked on at a time, about equally long', () => {
     const silences = Array.from({ length: 19 }, (_, k) => ({ start: 5 * k + 4.5, end: 5 * k + 5 }));
-    const lengths = partsOf(35, silences.slice(0, 7), 2).map(({ start, end }) => end - start);
+    const lengths = partsOf(35, silences.slice(0, 7), { parallel: 2 }).map(({ start, end }) => end - start);
     expect(lengths).toHaveLength(2);
     expect(Math.max(...lengths) - Math.min(...lengths)).toBeLessThan(6);
-    expect(partsOf(20, silences.slice(0, 3), 8).length).toBeLessThanOrEqual(2);
+    expect(partsOf(20, silences.slice(0, 3), { parallel: 8 }).length).toBeLessThanOrEqual(2);
   });
 
   it('begin with short ones and grow from round to round, so that it soon shows how it goes on', () => {
     const silences = Array.from({ length: 400 }, (_, k) => ({ start: 3 * k + 2.5, end: 3 * k + 3 }));
     for (const duration of [60, 95, 1200]) {
-      const lengths = partsOf(duration, silences.slice(0, duration / 3), 2).map(({ start, end }) => end - start);
+      const lengths = partsOf(duration, silences.slice(0, duration / 3), { parallel: 2 }).map(({ start, end }) => end - start);
       for (const first of lengths.slice(0, 2)) expect(first).toBeLessThan(10);
       for (const second of lengths.slice(2, 4)) expect(second).toBeLessThan(16);
       expect(Math.max(...lengths)).toBeLessThanOrEqual(46);
     }
-    const long = partsOf(1200, silences, 2);
+    const long = partsOf(1200, silences, { parallel: 2 });
     expect(long.length).toBeLessThanOrEqual(34);
+  });
+
+  it('are short where it is heard first, wherever that is, and those before it are long', () => {
+    const silences = Array.from({ length: 400 }, (_, k) => ({ start: 3 * k + 2.5, end: 3 * k + 3 }));
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1190, noNaN: true }), fc.integer({ min: 1, max: 4 }), (from, parallel) => {
+        const parts = partsOf(1200, silences, { parallel, from });
+        const first = parts.findIndex(({ end }) => end > from + 0.25);
+        for (const { start, end } of parts.slice(first, first + parallel)) expect(end - start).toBeLessThan(10);
+        expect(parts[first]?.start).toBeLessThanOrEqual(Math.max(from, 0.25) + 0.5);
+        expect(parts.slice(0, first).filter(({ start, end }) => end - start < 30).length).toBeLessThanOrEqual(1);
+        // Nothing that is spoken is left out.
+        for (let k = 0; k < 400; k++) expect(parts.some(({ start, end }) => start <= 3 * k && end >= 3 * k + 2.5)).toBe(true);
+      }),
+    );
+    // What is soon done is done in one round, wherever it begins.
+    expect(partsOf(24, silences.slice(0, 8), { parallel: 2, from: 15 })).toEqual(
+      partsOf(24, silences.slice(0, 8), { parallel: 2 }),
+    );
   });
 
   it('without any silence are cut all the same', () => {
@@ -167,7 +186,7 @@ describe('parts for a recogniser', () => {
 
   it('share a silence that is too short for both, and hear nothing twice', () => {
     const silences = Array.from({ length: 30 }, (_, k) => ({ start: 3 * k + 2.8, end: 3 * k + 3 }));
-    const parts = partsOf(72, silences.slice(0, 24), 4);
+    const parts = partsOf(72, silences.slice(0, 24), { parallel: 4 });
     expect(parts).toHaveLength(4);
     for (let k = 1; k < parts.length; k++) {
       const [end, start] = [parts[k - 1]?.end ?? 0, parts[k]?.start ?? 0];

@@ -4,7 +4,7 @@ import type { Range, Seconds } from '../time/range.ts';
 const MOST: Seconds = 45;
 /** ... and, where there is more, not shorter: starting costs half a second, and a recogniser needs some words to go by. */
 const LEAST: Seconds = 12;
-/** The first ones are this long, and each round after them twice as long as the last: soon something is heard of how it goes on. */
+/** Those that are heard first are this long, and each round after them twice as long: soon something is heard, and how it goes on. */
 const FIRST: Seconds = 6;
 /** Silence kept round what is spoken, so that no soft start is lost; of a shorter one each side keeps half. */
 const MARGIN: Seconds = 0.25;
@@ -12,13 +12,25 @@ const MARGIN: Seconds = 0.25;
 /** Parts of speech that no silence parts overlap by so much on either side: beside an edge a recogniser hears worse. */
 const OVERLAP: Seconds = 1;
 
+/** How parts are worked on. */
+export interface PartChoices {
+  /** parts at a time: a short recording gives as many, of about the same length */
+  readonly parallel?: number | undefined;
+  /** seconds that a part may have */
+  readonly longest?: Seconds | undefined;
+  /** the moment from which it is heard first; parts are short after it */
+  readonly from?: Seconds | undefined;
+}
+
 /**
  * Cuts a recording into parts for a recogniser: at silences, which are left out where they are long. Where there is none, parts overlap.
  * @param silences in order and disjoint
- * @param parallel parts that are worked on at a time: a short recording gives as many, of about the same length
- * @param longest seconds that a part may have
  */
-export function partsOf(duration: Seconds, silences: readonly Range[], parallel = 1, longest = MOST): Range[] {
+export function partsOf(
+  duration: Seconds,
+  silences: readonly Range[],
+  { parallel = 1, longest = MOST, from = 0 }: PartChoices = {},
+): Range[] {
   // What overlaps is added to both sides of a part.
   const most = Math.min(MOST, longest) - 2 * Math.max(OVERLAP, MARGIN);
   const spoken: { start: number; end: number }[] = [];
@@ -32,11 +44,16 @@ export function partsOf(duration: Seconds, silences: readonly Range[], parallel 
   const enough = Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel)));
   // What is soon done anyhow is done in one round.
   const grows = total > parallel * (FIRST + LEAST);
-  const parts = joined(
-    spoken,
-    (count) => (grows ? Math.min(enough, FIRST * 2 ** Math.floor((count - 1) / parallel)) : enough),
-    most,
-  );
+  const growing = (count: number) => Math.min(enough, FIRST * 2 ** Math.floor((count - 1) / parallel));
+  const isLater = ({ end }: Range) => !grows || end > from;
+  const parts = [
+    ...joined(
+      spoken.filter((piece) => !isLater(piece)),
+      () => enough,
+      most,
+    ),
+    ...joined(spoken.filter(isLater), grows ? growing : () => enough, most),
+  ];
   return parts.map(({ start, end }, k) => {
     const [before, after] = [parts[k - 1], parts[k + 1]];
     const lead = before ? beside(start - before.end) : MARGIN;

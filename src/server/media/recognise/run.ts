@@ -2,7 +2,7 @@ import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import pMap from 'p-map';
 import { z } from 'zod';
-import { partsOf } from '@/core/align/parts.ts';
+import { type PartChoices, partsOf } from '@/core/align/parts.ts';
 import { soundUnder, type WordOnSound, wordsOnSound } from '@/core/align/refine.ts';
 import { shareOut } from '@/core/align/share.ts';
 import { stitch } from '@/core/align/stitch.ts';
@@ -59,7 +59,9 @@ export async function recognise(
   const { unavailable } = await recogniser.state();
   if (unavailable) throw new RecogniserError(unavailable, false);
   await mkdir(options.folder, { recursive: true });
-  const { parts, silences } = partsOfTracks(prepared, facts.audio.length, recogniser, options.folder);
+  const { folder, from = 0 } = options;
+  const laidFrom = await firstMoment(folder, from);
+  const { parts, silences } = partsOfTracks(prepared, facts.audio.length, { ...recogniser, from: laidFrom }, folder);
   const total = parts.reduce((sum, { start, end }) => sum + end - start, 0);
   let done = 0;
   const failed: Error[] = [];
@@ -80,7 +82,7 @@ export async function recognise(
     if (heard[k]) options.onHeard?.(() => heardSoFar(parts, heard, silences));
   };
   try {
-    await pMap(fromMoment(parts, options.from ?? 0), work, { concurrency: recogniser.parallel });
+    await pMap(fromMoment(parts, from), work, { concurrency: recogniser.parallel });
   } finally {
     open?.close();
   }
@@ -179,14 +181,23 @@ function placedIn(part: Part, words: readonly RecognisedWord[], silences: readon
   });
 }
 
-function partsOfTracks(prepared: PreparedMaterial, tracks: number, { parallel, longest }: Recogniser, folder: string) {
+/** The moment that parts were laid from when it was first begun: from elsewhere there would be others, and what is done would not count. */
+async function firstMoment(folder: string, from: number): Promise<number> {
+  const file = join(folder, 'from.txt');
+  const known = Number((await readFile(file, 'utf8').catch(() => '')) || Number.NaN);
+  if (Number.isFinite(known)) return known;
+  await writeFile(file, String(from));
+  return from;
+}
+
+function partsOfTracks(prepared: PreparedMaterial, tracks: number, heard: PartChoices, folder: string) {
   const silences = Array.from({ length: tracks }, (_, track) => {
     // What another microphone hears better is left to that one.
     const settings = { ...DEFAULT_SETTINGS, listen: String(track + 1) };
     return silencesOf(preparedPauses(prepared), settings, PARTING);
   });
   const parts = silences.flatMap((silent, track) =>
-    partsOf(prepared.material.duration, silent, parallel, longest).map(({ start, end }): Part => {
+    partsOf(prepared.material.duration, silent, heard).map(({ start, end }): Part => {
       const name = [track + 1, ...[start, end].map((at) => Math.round(at * 1000))].join('-');
       return { track, start, end, file: join(folder, `${name}.json`) };
     }),
