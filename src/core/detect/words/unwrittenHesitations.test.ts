@@ -47,6 +47,21 @@ describe('hesitations that are heard, not written', () => {
     const certainty = certaintyOf({ boldness: 'usual' });
     expect(heardIn({ words, voice }).every(({ confidence }) => confidence < certainty)).toBe(true);
   });
+
+  it('are under a written word only where something is heard under it', () => {
+    // All of it sounds like hesitating, and from 3 s on the recorder did not run.
+    const hesitation = [{ codes: new Uint8Array(25 * 8).fill(127) }];
+    const line = (from: number) =>
+      ['that', 'turn', 'them', 'once'].map((text, k) => word(text, from + k * 0.5, from + k * 0.5 + 0.5));
+    const found = heardIn({
+      levels: [curve([1, ROOM], [2, VOICE], [5, -127])],
+      words: [...line(1), ...line(4)],
+      voice: [held()],
+      hesitation,
+    });
+    expect(found.filter(({ evidence }) => evidence.underWord === 1).length).toBeGreaterThan(1);
+    for (const { found: range } of found) expect(range.end).toBeLessThanOrEqual(3);
+  });
 });
 
 /** Frames of a sound, as they are measured. */

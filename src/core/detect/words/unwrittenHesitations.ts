@@ -114,7 +114,7 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
     return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
   });
   const hesitations = hesitationsOf(spoken.language, 'shipped');
-  const hidden = hiddenIn(spoken, material, (place) => hesitations.has(spoken.plain[place] as string));
+  const hidden = hiddenIn(spoken, material, loudest, (place) => hesitations.has(spoken.plain[place] as string));
   return [...uncovered, ...hidden]
     .filter(({ range: { start, end }, confidence }) => {
       const length = end - start;
@@ -282,14 +282,14 @@ const levelOver = (loudest: Loudest, { start, end }: Range): number =>
 function hiddenIn(
   spoken: Spoken,
   { voice, hesitation, calibration = FITTED }: Material,
+  loudest: Loudest,
   isWritten: (place: number) => boolean,
 ): Heard[] {
   const { words } = spoken;
   return words.flatMap((word, place): Heard[] => {
     if (word.timing === 'estimated' || isWritten(place)) return [];
     const held = drawnOut(word, voice ?? []);
-    const likely = hesitation !== undefined && likeness(hesitation, word.start, word.end).soundsLike >= LEAST_HIDDEN_SCORE;
-    if (!held && (!likely || word.end - word.start < LEAST_SCORED)) return [];
+    if (!held && (word.end - word.start < LEAST_SCORED || !isLikeHesitating(word, loudest, hesitation))) return [];
     const range = held ?? { start: word.start, end: word.end };
     const before = Math.min(words[place - 1]?.end ?? word.start, range.start);
     const after = held ? held.end : (words[place + 1]?.start ?? word.end);
@@ -306,6 +306,13 @@ function hiddenIn(
 
 /** Log-odds from which on a written word is looked at for a hesitation. */
 const LEAST_HIDDEN_SCORE = -2.5;
+
+/** Whether what is heard under a word sounds like hesitating. Where nothing is heard, as where a recorder did not run, nobody hesitates. */
+function isLikeHesitating(word: Range, loudest: Loudest, hesitation: readonly HesitationCurve[] | undefined): boolean {
+  if (!hesitation || levelOver(loudest, word) < openAround(loudest, word)) return false;
+  return likeness(hesitation, word.start, word.end).soundsLike >= LEAST_HIDDEN_SCORE;
+}
+
 const pauseOf = (seconds: Seconds): Seconds => Math.round(100 * Math.max(0, Math.min(MOST_PAUSE, seconds))) / 100;
 
 /** The long held sound of a word far too long for what it says. Hardly a word is that long: weighing all would take long. */
