@@ -4,7 +4,7 @@ import type { Proposal } from '../detect/detector.ts';
 import { DEFAULT_SETTINGS } from '../detect/settings.ts';
 import { type DecisionEvent, decisionEvent, type Verdict } from './event.ts';
 import { applyDecisions } from './matching.ts';
-import { NO_STEPS, replay } from './replay.ts';
+import { NO_STEPS, repeats, replay } from './replay.ts';
 
 const id = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const verdict = (n: number, start: number, end: number, v: Verdict): DecisionEvent => ({
@@ -55,6 +55,18 @@ describe('the log', () => {
     expect(replay([change(1, 0.3), change(2, 0.9)]).settings.minPause).toBe(0.9);
     expect(replay([change(1, 0.3), change(2, 0.9), undo(3, 2)]).settings.minPause).toBe(0.3);
     expect(replay([change(1, 0.3), undo(2, 1)]).settings).toEqual(DEFAULT_SETTINGS);
+  });
+
+  it('knows a step that says what the last one in force says', () => {
+    const { id: _, ...again } = cut(1, 0, 1) as Extract<DecisionEvent, { type: 'cut' }>;
+    const other = { ...again, about: { start: 0, end: 2 } };
+    expect(repeats(again, replay([]))).toBe(false);
+    expect(repeats(again, replay([cut(1, 0, 1)]))).toBe(true);
+    expect(repeats(other, replay([cut(1, 0, 1)]))).toBe(false);
+    // Taken back, or said before something else, it says something again.
+    expect(repeats(again, replay([cut(1, 0, 1), undo(2, 1)]))).toBe(false);
+    expect(repeats(again, replay([cut(1, 0, 1), cut(2, 5, 6)]))).toBe(false);
+    expect(repeats(again, replay([cut(1, 0, 1), cut(2, 5, 6), undo(3, 2)]))).toBe(true);
   });
 
   it('after undoing everything is as it was, and after redoing everything as it had become', () => {

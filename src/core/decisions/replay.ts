@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal';
 import type { TextStep } from '../align/corrections.ts';
 import type { Section } from '../detect/sections.ts';
 import { DEFAULT_SETTINGS, parseSettings, type Settings } from '../detect/settings.ts';
@@ -5,6 +6,7 @@ import type { DecidedTakes } from '../detect/takes/decidedTakes.ts';
 import type { Lesson } from '../lessons/lesson.ts';
 import { overlapOf, type Range, union } from '../time/range.ts';
 import { type AngleStretch, withAngle } from './angles.ts';
+import type { NewStep } from './bounds.ts';
 import type { DecisionEvent } from './event.ts';
 import { isLayoutStep, type Layout, NO_LAYOUT, withLayoutStep } from './layout.ts';
 import { withTakes } from './takes.ts';
@@ -51,6 +53,13 @@ export interface DecisionState extends Layout {
   readonly movedSince: Readonly<Record<AirSide, readonly EdgeStep[]>>;
   readonly undoable: Step | undefined;
   readonly redoable: Step | undefined;
+}
+
+/** Whether a step says what the last one in force says: it would change nothing, and undoing it would seem to do nothing. */
+export function repeats(step: NewStep, { undoable }: Pick<DecisionState, 'undoable'>): boolean {
+  if (!undoable) return false;
+  const { id: _, of: __, ...last } = { of: undefined, ...undoable };
+  return equal(step, last);
 }
 
 /**

@@ -6,7 +6,7 @@ import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messag
 import { fromColumns } from '@/core/contract/wordColumns.ts';
 import { type NewStep, withinBounds } from '@/core/decisions/bounds.ts';
 import type { DecisionEvent } from '@/core/decisions/event.ts';
-import { NO_STEPS, replay } from '@/core/decisions/replay.ts';
+import { NO_STEPS, repeats, replay } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
@@ -340,6 +340,7 @@ export class EpisodeModel implements Episode {
   }
 
   decide(...steps: readonly NewStep[]): void {
+    if (steps.every((step) => repeats(step, this.state.decisions))) return;
     const parts = steps.flatMap(withinBounds);
     const whole = parts.length > 1 ? { of: uuid() } : {};
     for (const part of parts) this.queue.add({ ...part, ...whole, id: uuid() } as DecisionEvent);
