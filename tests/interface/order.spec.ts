@@ -317,6 +317,12 @@ test('another camera and a screen are seen where they are chosen, by key and by 
   await expect(bar.getByRole('button', { name: 'side.mp4' })).toHaveCount(0);
   await measured(page);
   await expect(page.getByRole('img', { name: /picture: side/ })).toHaveCount(0);
+
+  // A microphone that is heard in place of the camera's did not run all the time, and that is said.
+  await page.getByRole('button', { name: 'Add a file that ran together with front.mp4' }).click();
+  await dialog.getByLabel(/Is heard instead/).check();
+  await dialog.getByLabel('File that ran together').setInputFiles(heard(3, 8));
+  await expect(list).toContainText('before 0:03.0 and after 0:11.0 it did not run, and nothing is heard', { timeout: 60_000 });
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { SyncedBy, SyncedFile } from '@/core/contract/media.ts';
 import type { ChangeTogether, RecordingDetail } from '@/core/contract/messages.ts';
 import { recordingTime } from '@/core/sources/besideTime.ts';
+import { formatClock } from '@/core/time/clock.ts';
 import { api } from '../api.ts';
 import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
@@ -50,6 +51,7 @@ export function TogetherFiles({ detail }: { readonly detail: RecordingDetail }) 
               whole={detail.duration}
               isFirst={k === 0}
               hasOwn={facts.video !== undefined}
+              isAllHeard={file.sound && facts.together?.every((one) => one === file || !one.sound)}
               onPlace={(place) => change({ do: 'place', recording: id, file: k, place })}
               onRemove={() => change({ do: 'remove', recording: id, file: k })}
             />
@@ -85,13 +87,21 @@ interface RowProps {
   readonly isFirst: boolean;
   /** the first of the files has a picture */
   readonly hasOwn: boolean;
+  /** no other file is heard: where it did not run, nothing is */
+  readonly isAllHeard: boolean | undefined;
   readonly onPlace: (seconds: number) => void;
   readonly onRemove: () => void;
 }
 
-function FileRow({ file, whole, isFirst, hasOwn, onPlace, onRemove }: RowProps) {
+function FileRow({ file, whole, isFirst, hasOwn, isAllHeard, onPlace, onRemove }: RowProps) {
   const { name, place, drift, by, sound, facts } = file;
   const [early, late] = [-place, recordingTime(file, facts.duration) - whole];
+  const silent = isAllHeard
+    ? [
+        -early > LEAST_TOLD && `before ${formatClock(-early, true)}`,
+        -late > LEAST_TOLD && `after ${formatClock(whole + late, true)}`,
+      ]
+    : [];
   const [text, setText] = useState<string>();
   const wanted = Number(text?.trim().replace(',', '.'));
   const isChanged = text !== undefined && text.trim() !== '' && Number.isFinite(wanted) && wanted !== place;
@@ -145,6 +155,7 @@ function FileRow({ file, whole, isFirst, hasOwn, onPlace, onRemove }: RowProps) 
             {facts.audio.length === 0 ? '; it has no sound' : !sound && '; its sound is not used'}
             {drift !== 0 &&
               `; its clock, ${Math.abs(drift * 1e6).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}, is set right`}
+            {silent.some(Boolean) && `; ${silent.filter(Boolean).join(' and ')} it did not run, and nothing is heard`}
             {early > LEAST_TOLD && `; its first ${early.toFixed(1)} s lie before the recording and are left out`}
             {late > LEAST_TOLD && `; its last ${late.toFixed(1)} s lie behind it and are left out`}
           </p>
