@@ -138,6 +138,24 @@ test('as programme, playing skips what is out, faster when asked, and stops wher
   expect(await clock(page)).toBe(stopped);
 });
 
+test('the playhead is kept in sight where it is moved by key, and comes back into it when it plays', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  const score = page.getByRole('region', { name: 'Score' });
+  const first = page.getByRole('img', { name: /^From 0:00/ });
+  await score.focus();
+  for (let k = 0; k < 90; k++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('img', { name: /^From 1:28/ })).toBeInViewport();
+  await expect(first).not.toBeInViewport();
+  for (let k = 0; k < 90; k++) await page.keyboard.press('ArrowLeft');
+  await expect(first).toBeInViewport();
+  // Whoever has scrolled away sees what plays.
+  await score.evaluate((element) => element.scrollTo(0, 1500));
+  await expect(first).not.toBeInViewport();
+  await page.keyboard.press('Space');
+  await expect(first).toBeInViewport();
+  await page.keyboard.press('k');
+});
+
 test('two tabs on one episode see each other’s decisions, and one that is offline catches up', async ({ page, app, context }) => {
   const id = await app.episode(page, 'fog and birds');
   const other = await context.newPage();

@@ -134,8 +134,13 @@ export class Player {
     this.moveTo(this.now() + seconds);
   }
 
+  /** Whether it plays, or runs back. */
+  get moves(): boolean {
+    return this.playing || this.backwards > 0;
+  }
+
   toggle(): void {
-    if (this.playing || this.backwards) this.pause();
+    if (this.moves) this.pause();
     else this.play();
   }
 
@@ -345,7 +350,7 @@ export class Player {
       this.pictures.show(this.programme, now, this.playing, this.rate);
     const source = toSource(this.programme, now);
     for (const listener of this.listeners) listener(source);
-    if (this.playing || this.backwards) this.wake();
+    if (this.moves) this.wake();
   };
 }
 

@@ -255,9 +255,10 @@ function Playhead({ scroller, width, scrollTo }: PlayheadProps) {
   const model = useModel();
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    let lastRow = -1;
+    let [lastRow, moved] = [-1, false];
     return model.player.onTime((source) => {
-      const { rowSeconds, playing } = model.state;
+      const { rowSeconds } = model.state;
+      const { moves } = model.player;
       const at = model.toReading(source);
       const row = Math.floor(at / rowSeconds);
       if (line.current) {
@@ -266,13 +267,13 @@ function Playhead({ scroller, width, scrollTo }: PlayheadProps) {
       }
       const view = scroller.current;
       if (
-        playing &&
-        row !== lastRow &&
+        moves &&
+        (row !== lastRow || !moved) &&
         view &&
         ((row + 1) * PITCH > view.scrollTop + view.clientHeight || row * PITCH < view.scrollTop)
       )
         scrollTo(row);
-      lastRow = row;
+      [lastRow, moved] = [row, moves];
     });
   }, [model, width, scroller, scrollTo]);
   return (

@@ -377,6 +377,12 @@ export class EpisodeModel implements Episode {
     this.player.seek(at);
   }
 
+  /** Goes so many seconds further, or back, and lets that be seen. */
+  nudge(seconds: Seconds): void {
+    this.player.nudge(seconds);
+    this.set({ revealed: { at: this.player.sourceTime, atTop: false } });
+  }
+
   /** Goes to a moment and lets it be seen, with what is selected there; at the top where what follows matters. */
   reveal(at: Seconds, selection?: Range, atTop = false): void {
     this.set({ revealed: { at, atTop }, ...(selection && { selection, focus: undefined }) });

@@ -121,8 +121,8 @@ export const COMMANDS: readonly Command[] = [
     (m) => m.switchCleaned(),
     (m) => m.state.cleaned !== undefined,
   ),
-  command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.player.nudge(-1)),
-  command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.player.nudge(1)),
+  command('Listen', 'back', 'One second back', '←', ['ArrowLeft'], (m) => m.nudge(-1)),
+  command('Listen', 'on', 'One second on', '→', ['ArrowRight'], (m) => m.nudge(1)),
   command(
     'Listen',
     'hear',
