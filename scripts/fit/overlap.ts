@@ -131,7 +131,7 @@ function loudnessOf(samples: Float32Array, { truth }: FitRecording): number {
 async function soundOf({ media }: FitRecording): Promise<Float32Array> {
   const { audio, duration } = await probe(media);
   const sound: number[] = [];
-  for await (const part of samplesOf(decoded(media, audio[0]?.index ?? 0, duration, undefined)))
+  for await (const part of samplesOf(decoded(media, audio[0] ?? { index: 0 }, duration, undefined)))
     for (const one of part) sound.push(one);
   return Float32Array.from(sound);
 }

@@ -262,6 +262,13 @@ export function summaryOf({ cutList, rate, length, events, sources }: FramePlan)
             ]
           : [],
       ),
+    ...sources
+      .flatMap(({ carriers }) => carriers)
+      .flatMap(({ media: { name, opposed } }) =>
+        opposed
+          ? [`the two channels of ${name} cancel each other: the second is turned over here, do so on the timeline too`]
+          : [],
+      ),
     `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
     '',
   ].join('\n');

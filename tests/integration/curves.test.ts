@@ -11,6 +11,7 @@ import { readMeasure } from '@/server/media/material.ts';
 import { measure, STRETCH_UNIT } from '@/server/media/measure.ts';
 import { measureMotion } from '@/server/media/motion.ts';
 import { probe } from '@/server/media/probe.ts';
+import { mixOf } from '@/server/media/sound.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
 import { folderFor } from '../media.ts';
 
@@ -50,6 +51,38 @@ describe('levels and peaks', () => {
       // A stretch that would begin after the end: the file is shorter than it says.
       expect(await measured(flac, `${rate}-beyond`, [96, 320])).toEqual(whole);
     }
+  });
+
+  it('are those of the voice where two channels of it cancel each other, and so is what is heard', async () => {
+    const lesson = join(DEMO, 'carriage-clock.mp4');
+    const as = (name: string, second: string) => {
+      const path = join(folder, name);
+      const filter = `pan=mono|c0=c0,volume=0.8,pan=stereo|c0=c0|c1=${second}*c0`;
+      execFileSync('ffmpeg', ['-v', 'error', '-i', lesson, '-vn', '-af', filter, '-ar', '48000', path]);
+      return path;
+    };
+    const [right, wrong] = [as('right.wav', '0.9'), as('wrong.wav', '-0.9')];
+    expect((await probe(right)).audio[0]).not.toHaveProperty('opposed');
+    const facts = await probe(wrong);
+    expect(facts.audio[0]).toMatchObject({ channels: 2, opposed: true });
+    const levelsOf = async (path: string, name: string) => {
+      await measure(path, await probe(path), join(folder, name));
+      return (await readMeasure('levels', join(folder, name), 1))[0]?.codes ?? new Uint8Array();
+    };
+    const [expected, found] = [await levelsOf(right, 'right'), await levelsOf(wrong, 'wrong')];
+    expect(found.length).toBe(expected.length);
+    for (const [k, code] of expected.entries())
+      expect(Math.abs(code - (found[k] as number))).toBeLessThanOrEqual(code > 100 ? 1 : 8);
+    const speech = await through(wrong, 'wrong-speech');
+    const inside = truth.words.map(({ start, end }) => speech[0]?.[Math.round(((start + end) / 2) * SPEECH_RATE)] ?? 0);
+    expect(inside.filter((code) => code > 128).length).toBeGreaterThan(0.9 * inside.length);
+    const powerOf = (path: string, graph: string) => {
+      const options = ['-v', 'error', '-i', path, '-filter_complex', graph, '-map', '[mix]', '-ac', '1', '-f', 's16le', '-'];
+      const bytes = execFileSync('ffmpeg', options, { maxBuffer: 1e9 });
+      return new Int16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2).reduce((sum, one) => sum + one * one, 0);
+    };
+    const heard = powerOf(wrong, mixOf(facts)) / powerOf(right, mixOf(await probe(right)));
+    expect(Math.abs(heard - 1)).toBeLessThan(0.01);
   });
 
   it('leave nothing behind when a stretch cannot be decoded', async () => {

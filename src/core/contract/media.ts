@@ -32,6 +32,8 @@ const fileFacts = z.object({
       codec: z.string(),
       sampleRate: z.int(),
       channels: z.int(),
+      /** its two channels cancel each other; whatever is heard of it has the second turned over */
+      opposed: z.optional(z.literal(true)),
       title: z.optional(z.string()),
     }),
   ),

@@ -43,6 +43,8 @@ export const handoffView = z.object({
   rate: z.string(),
   ownRate: z.boolean(),
   variable: z.boolean(),
+  /** files whose channels cancel each other */
+  opposed: z.array(z.string()),
   /** sound alone, which may be counted in samples */
   soundOnly: z.boolean(),
   sampleRate: z.nullable(z.int()),

@@ -191,6 +191,12 @@ function Contents({ view }: { readonly view: HandoffView }) {
           your editing program read the footage at that rate.
         </p>
       )}
+      {view.opposed.map((name) => (
+        <p key={name} className="mt-2 rounded border border-warning p-2 text-xs">
+          The two channels of {name} cancel each other: one is wired the wrong way round. Here the second is turned over; on a
+          timeline the file plays as it is, so turn it over there too, or use one channel.
+        </p>
+      ))}
     </>
   );
 }

@@ -1,19 +1,36 @@
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForSound } from './bounds.ts';
+import { type HeardTrack, turned } from './channels.ts';
 import { checkEnded, inputArguments, startFfmpeg } from './ffmpeg.ts';
 
 /** Samples a second of all sound that is measured for speech, pitch and likeness. */
 const RATE = 16_000;
 
 /**
- * One stream of a file as 16-bit samples, 16,000 a second, its gaps filled with silence.
+ * One track of a file as 16-bit samples, 16,000 a second, its gaps filled with silence.
  * @param seconds how long the file says it is
  * @throws MediaError
  */
-export const decoded = (path: string, stream: number, seconds: number, signal: AbortSignal | undefined): AsyncGenerator<Buffer> =>
+export const decoded = (
+  path: string,
+  track: HeardTrack,
+  seconds: number,
+  signal: AbortSignal | undefined,
+): AsyncGenerator<Buffer> =>
   rawSound(
     path,
-    ['-map', `0:${stream}`, '-af', 'aresample=async=1:first_pts=0', '-ar', String(RATE), '-ac', '1', '-f', 's16le'],
+    [
+      '-map',
+      `0:${track.index}`,
+      '-af',
+      `${turned(track)}aresample=async=1:first_pts=0`,
+      '-ar',
+      String(RATE),
+      '-ac',
+      '1',
+      '-f',
+      's16le',
+    ],
     seconds,
     signal,
   );

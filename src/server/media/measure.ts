@@ -10,6 +10,7 @@ import { type MeterSink, TrackMeter } from '@/core/curves/meter.ts';
 import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { boundsForSound } from './bounds.ts';
+import { turned } from './channels.ts';
 import { checkEnded, inputArguments, MediaError, NOT_AS_TOLD, startFfmpeg } from './ffmpeg.ts';
 
 export const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
@@ -124,9 +125,10 @@ async function measureStretch(
   onProgress: (seconds: number) => void,
 ): Promise<number> {
   const from = Math.max(0, start - STRETCH_UNIT);
-  const outputs = audio.flatMap(({ index, codec }, track) => [
+  const outputs = audio.flatMap((heard, track) => [
     // Gaps between packets become silence, so that a sample's place in the stream is its time in the file.
-    ...['-map', `0:${index}`, '-af', `aresample=async=1:first_pts=0:ocl=mono${HOLDS_INTEGERS.test(codec) ? IN_INTEGERS : ''}`],
+    ...['-map', `0:${heard.index}`],
+    ...['-af', `${turned(heard)}aresample=async=1:first_pts=0:ocl=mono${HOLDS_INTEGERS.test(heard.codec) ? IN_INTEGERS : ''}`],
     ...['-ac', '1', '-flush_packets', '0'],
     ...['-f', 's16le', `pipe:${track + 3}`],
   ]);

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { type MediaFacts, mediaFacts } from '@/core/contract/media.ts';
 import { formatRate, parseRate } from '@/core/time/rate.ts';
 import { BOUNDS_FOR_A_LOOK, bounded } from './bounds.ts';
+import { hasOpposedChannels } from './channels.ts';
 import { ffprobe, inputArguments, MediaError } from './ffmpeg.ts';
 
 const stream = z.object({
@@ -77,6 +78,8 @@ export async function probe(path: string, needs: Needs = 'sound'): Promise<Media
     })),
   };
   if (sounds[0]) await checkEnd(path, sounds[0], format, duration);
+  for (const track of facts.audio)
+    if (track.channels === 2 && (await hasOpposedChannels(path, track.index, duration))) track.opposed = true;
   return mediaFacts.parse(facts);
 }
 

@@ -62,11 +62,11 @@ function loadModel(): Promise<ort.InferenceSession> {
  * @throws SpeechUnavailable when the model cannot run, MediaError when the sound cannot be decoded
  */
 export async function measureSpeech(path: string, facts: MediaFacts, folder: string, options: SpeechOptions = {}): Promise<void> {
-  for (const [track, { index }] of facts.audio.entries()) {
+  for (const [track, heard] of facts.audio.entries()) {
     const target = join(folder, curveFileOf('speech', track));
     if (await isCurve(target)) continue;
     const model = await loadModel();
-    const samples = decoded(path, index, facts.duration, options.signal);
+    const samples = decoded(path, heard, facts.duration, options.signal);
     const share = (frames: number) =>
       options.onProgress?.((track * facts.duration + (frames * SPEECH_FRAME) / SPEECH_SAMPLE_RATE) / facts.audio.length);
     const stretches = options.stretches ?? stretchesFor(facts.duration);

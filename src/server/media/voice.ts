@@ -55,7 +55,7 @@ async function throughFrames(
   const frame = new Float64Array(VOICE_FRAME);
   let filled = LEAD;
   let frames = 0;
-  for await (const part of samplesOf(decoded(path, audio[track]?.index ?? 0, duration, signal))) {
+  for await (const part of samplesOf(decoded(path, audio[track] ?? { index: 0 }, duration, signal))) {
     for (const sample of part) {
       frame[filled++] = sample;
       if (filled < VOICE_FRAME) continue;

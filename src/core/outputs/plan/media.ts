@@ -16,6 +16,8 @@ export interface HandoffMedia extends CutListMedia {
   readonly timeReference?: { readonly samples: number; readonly sampleRate: number } | undefined;
   /** frames came at uneven steps */
   readonly variable?: boolean;
+  /** channels of a track cancel each other: what is heard here has one of them turned over */
+  readonly opposed?: boolean;
   /** `num/den`, where the footage has another rate of its own than it is counted at */
   readonly conformedFrom?: string | undefined;
   /** channels of each track; one each when left out */
@@ -159,5 +161,6 @@ function mediaOf(name: string, facts: FileFacts, duration: number): HandoffMedia
     timecode,
     ...(timeReference !== undefined && sampleRate && { timeReference: { samples: timeReference, sampleRate } }),
     variable: video?.variable ?? false,
+    ...(audio.some((track) => track.opposed) && { opposed: true }),
   };
 }

@@ -12,6 +12,7 @@ import type { CleaningReport, TrackReport } from '@/core/clean/report.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { beyondBounds, bounded, boundsForSound, boundsForSoundFile } from '../bounds.ts';
+import { turned } from '../channels.ts';
 import { rawSound } from '../decoding.ts';
 import { inputArguments, MediaError } from '../ffmpeg.ts';
 import { MEASURING, readLoudness } from '../render/loudness.ts';
@@ -91,7 +92,7 @@ async function* channelBlocks({ path, track, seconds, signal }: TrackReader): As
     '-map',
     `0:${track.index}`,
     '-af',
-    `aresample=${SOUND_RATE}:async=1:first_pts=0`,
+    `${turned(track)}aresample=${SOUND_RATE}:async=1:first_pts=0`,
     '-ac',
     String(channels),
     '-f',
@@ -277,7 +278,7 @@ export const cleanedFacts = (facts: MediaFacts): MediaFacts => ({
   ...facts,
   format: 'matroska,webm',
   video: undefined,
-  audio: facts.audio.map((track, index) => ({
+  audio: facts.audio.map(({ opposed: _, ...track }, index) => ({
     ...track,
     index,
     codec: 'flac',

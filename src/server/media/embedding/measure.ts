@@ -34,11 +34,11 @@ export async function measureEmbedding(
   options: MeasureOptions = {},
 ): Promise<void> {
   const model = await loadEmbeddingModel();
-  for (const [track, { index }] of facts.audio.entries()) {
+  for (const [track, heard] of facts.audio.entries()) {
     const target = join(folder, embeddingFileOf(track));
     if (await isCurve(target)) continue;
     const tell = (seconds: number) => options.onProgress?.((track * facts.duration + seconds) / facts.audio.length);
-    await measureTrack(model, decoded(path, index, facts.duration, options.signal), `${target}.part`, tell);
+    await measureTrack(model, decoded(path, heard, facts.duration, options.signal), `${target}.part`, tell);
     await completeCurve(`${target}.part`, target, { kind: 'embedding', bytesPerSample: EMBEDDING_SIZE, rateNum: 25, rateDen: 1 });
   }
 }

@@ -38,7 +38,7 @@ export async function placedBy(
     for (const [k, run] of runs.entries()) {
       const { from, to, sound } = run;
       const texts = words.slice(from, to).map(({ text }) => text);
-      const places = await soundPart(path, facts.audio[0]?.index ?? 0, sound, signal, async (wav) =>
+      const places = await soundPart(path, facts.audio[0] ?? { index: 0 }, sound, signal, async (wav) =>
         open?.place?.({ path: wav, recording, offset: sound.start }, texts, signal),
       );
       const onClock = places?.map(({ start, end }) => ({ start: sound.start + start, end: sound.start + end }));

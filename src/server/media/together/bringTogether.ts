@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises';
 import type { FileFacts } from '@/core/contract/media.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
+import { turned } from '../channels.ts';
 import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
 import type { MeasureOptions } from '../measure.ts';
 
@@ -59,12 +60,16 @@ export async function bringTogether(
 }
 
 /** Moves a sound to where it lies, in the first file's clock, and makes it as long as the whole. */
-function filterOf({ place, drift, facts }: FilePart, { codec, sampleRate }: FileFacts['audio'][number], length: Seconds): string {
+function filterOf(
+  { place, drift, facts }: FilePart,
+  { codec, sampleRate, opposed }: FileFacts['audio'][number],
+  length: Seconds,
+): string {
   const samples = (seconds: Seconds) => Math.round(seconds * sampleRate);
   const isRetimed = Math.abs(drift) * facts.duration >= LEAST_MOVED;
   const { from, to } = ratioNear(1 + drift);
   return [
-    'aresample=async=1:first_pts=0',
+    `${turned({ opposed })}aresample=async=1:first_pts=0`,
     // As many samples in another time: read at one rate, taken for those of another.
     ...(isRetimed ? [`aresample=${from}`, `asetrate=${to}`, `aresample=${sampleRate}`] : []),
     place >= 0 ? `adelay=${samples(place)}S:all=1` : `atrim=start_sample=${samples(-place)},asetpts=N/SR/TB`,
