@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { find, quiet, said } from '../made.test-help.ts';
+import { certaintyOf } from '../settings.ts';
 
 const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
   ['Now the the spring goes in.', 'the'],
@@ -27,6 +28,27 @@ const MEANT = [
   'Tick tick tick went the wall clock.',
 ];
 
+/** Small words said again at once, as they are most often: they go by themselves. */
+const PLAIN = [
+  'The case has has to be dusted before noon.',
+  'It passed us at two at two in the night.',
+  'Not the stairs, it it was the lamp.',
+  'The gulls come to to the lamp.',
+  'There are two marks at at the rim.',
+  'We were we were late for the ferry.',
+];
+
+/** What belongs to the verb before it and what follows, goes on and on, or ends one clause and begins the next. */
+const JOINED = [
+  'He came in in a hurry.',
+  'The engine ran on on one cylinder.',
+  'They stayed out out of spite.',
+  'The drum turned and turned and turned.',
+  'Hour after hour after hour it rained.',
+  'What they saw they saw by daylight.',
+  'Whoever asks asks for the key.',
+];
+
 const LIKELY = 0.6;
 /** What goes by itself for the daring. */
 const DARED = 0.75;
@@ -40,6 +62,14 @@ describe('repeats', () => {
 
   it.each(MEANT)('do not go by themselves when meant, even for the daring: %s', (sentence) => {
     expect(repeatsIn(sentence, DARED)).toEqual([]);
+  });
+
+  it.each(PLAIN)('go by themselves: %s', (sentence) => {
+    expect(repeatsIn(sentence, certaintyOf({ boldness: 'usual' }))).toHaveLength(1);
+  });
+
+  it.each(JOINED)('do not go by themselves where grammar may want them: %s', (sentence) => {
+    expect(repeatsIn(sentence, certaintyOf({ boldness: 'usual' }))).toEqual([]);
   });
 
   it('the saying that is chosen stays; of a word begun and then said whole, or after a pause, the last', () => {

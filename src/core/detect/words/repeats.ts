@@ -57,6 +57,10 @@ const GRAMMAR = words('that had is do her');
 const SMALL = words(
   "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
 );
+/** Words that go with a verb before them, and lead on to what comes behind: "came in in March". */
+const PARTICLES = words('in on up off out over down through by along around back about');
+/** Words that begin a clause which ends as the next begins: "what it does it does well". */
+const WHOEVER = words('what who whatever whoever whichever wherever');
 
 /** What speaks for or against a repeat. */
 export const REPEAT_RULES = [
@@ -66,6 +70,9 @@ export const REPEAT_RULES = [
   'pauseBetween',
   'forWeight',
   'grammar',
+  'particle',
+  'rolling',
+  'whoever',
   'number',
   'describes',
   'sentences',
@@ -211,6 +218,10 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('pauseBetween', 0.6, gap >= 0.08);
   weigh('forWeight', -4, count === 1 && MEANT.has(word));
   weigh('grammar', -3, count === 1 && GRAMMAR.has(word) && gap < 0.08);
+  weigh('particle', -2, count === 1 && PARTICLES.has(word) && partOf(plain[first - 1] ?? '') === 'verb');
+  // "Over and over and over."
+  weigh('rolling', -4, count >= 2 && plain[again + count] === word);
+  weigh('whoever', -3, count >= 2 && WHOEVER.has(plain[first - 1] ?? ''));
   weigh('number', -3, count === 1 && (/\d/.test(word) || partOf(word) === 'number'));
   weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(partOf(word)) && !SMALL.has(word));
   weigh('sentences', -3, endsSentence(lastOfFirst.text));
