@@ -249,26 +249,21 @@ export function summaryOf({ cutList, rate, length, events, sources }: FramePlan)
   const { recorded, programme, seams, open } = cutList.summary;
   const counts = new Map<string, number>();
   for (const { kind } of cutList.proposals) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+  const carriers = sources.flatMap((source) => source.carriers);
   const found = [...counts].map(([kind, count]) => `${count} ${kind}${count === 1 ? '' : 's'}`).join(', ') || 'nothing';
   return [
     `${sources.map(({ media }) => media.name).join(', ')}: ${formatClock(recorded, true)} recorded, ${formatClock(programme, true)} programme`,
     `found ${found}; ${seams} seams, ${open} open`,
-    ...sources
-      .flatMap(({ carriers }) => carriers)
-      .flatMap(({ media, conformed }) =>
-        conformed && media.frameRate
-          ? [
-              `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRatio(media.conformedFrom ?? media.frameRate)} frames a second of its own`,
-            ]
-          : [],
-      ),
-    ...sources
-      .flatMap(({ carriers }) => carriers)
-      .flatMap(({ media: { name, opposed } }) =>
-        opposed
-          ? [`the two channels of ${name} cancel each other: the second is turned over here, do so on the timeline too`]
-          : [],
-      ),
+    ...carriers.flatMap(({ media, conformed }) =>
+      conformed && media.frameRate
+        ? [
+            `${media.name} is conformed: ${media.variable ? 'at uneven steps, on average ' : ''}${spokenRatio(media.conformedFrom ?? media.frameRate)} frames a second of its own`,
+          ]
+        : [],
+    ),
+    ...carriers.flatMap(({ media: { name, opposed } }) =>
+      opposed ? [`the two channels of ${name} cancel each other: the second is turned over here, do so on the timeline too`] : [],
+    ),
     `timeline: ${events.length} events, ${formatClock(framesToSeconds(length, rate), true)} at ${spokenRate(rate)} frames a second`,
     '',
   ].join('\n');

@@ -96,12 +96,10 @@ interface RowProps {
 function FileRow({ file, whole, isFirst, hasOwn, isAllHeard, onPlace, onRemove }: RowProps) {
   const { name, place, drift, by, sound, facts } = file;
   const [early, late] = [-place, recordingTime(file, facts.duration) - whole];
-  const silent = isAllHeard
-    ? [
-        -early > LEAST_TOLD && `before ${formatClock(-early, true)}`,
-        -late > LEAST_TOLD && `after ${formatClock(whole + late, true)}`,
-      ]
-    : [];
+  const silent = [
+    ...(isAllHeard && -early > LEAST_TOLD ? [`before ${formatClock(-early, true)}`] : []),
+    ...(isAllHeard && -late > LEAST_TOLD ? [`after ${formatClock(whole + late, true)}`] : []),
+  ];
   const [text, setText] = useState<string>();
   const wanted = Number(text?.trim().replace(',', '.'));
   const isChanged = text !== undefined && text.trim() !== '' && Number.isFinite(wanted) && wanted !== place;
@@ -155,7 +153,7 @@ function FileRow({ file, whole, isFirst, hasOwn, isAllHeard, onPlace, onRemove }
             {facts.audio.length === 0 ? '; it has no sound' : !sound && '; its sound is not used'}
             {drift !== 0 &&
               `; its clock, ${Math.abs(drift * 1e6).toFixed(0)} millionths too ${drift > 0 ? 'fast' : 'slow'}, is set right`}
-            {silent.some(Boolean) && `; ${silent.filter(Boolean).join(' and ')} it did not run, and nothing is heard`}
+            {silent.length > 0 && `; ${silent.join(' and ')} it did not run, and nothing is heard`}
             {early > LEAST_TOLD && `; its first ${early.toFixed(1)} s lie before the recording and are left out`}
             {late > LEAST_TOLD && `; its last ${late.toFixed(1)} s lie behind it and are left out`}
           </p>

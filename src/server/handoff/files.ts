@@ -131,7 +131,10 @@ export async function describeHandoff(handoff: Handoff, scope: HandoffScope, war
     rate: formatRate(rate),
     ownRate: media.frameRate === formatRate(rate),
     variable: media.variable ?? false,
-    opposed: sources.flatMap(({ carriers }) => carriers.flatMap(({ media: { opposed, name } }) => (opposed ? [name] : []))),
+    // Two recordings may have one name.
+    opposed: [
+      ...new Set(sources.flatMap(({ carriers }) => carriers.flatMap(({ media: { opposed, name } }) => (opposed ? [name] : [])))),
+    ],
     soundOnly: !media.hasVideo,
     sampleRate: media.sampleRate ?? null,
     dropFrame: mode === 'drop',

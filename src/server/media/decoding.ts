@@ -19,18 +19,8 @@ export const decoded = (
 ): AsyncGenerator<Buffer> =>
   rawSound(
     path,
-    [
-      '-map',
-      `0:${track.index}`,
-      '-af',
-      `${turned(track)}aresample=async=1:first_pts=0`,
-      '-ar',
-      String(RATE),
-      '-ac',
-      '1',
-      '-f',
-      's16le',
-    ],
+    // biome-ignore format: one option and its value a pair
+    ['-map', `0:${track.index}`, '-af', `${turned(track)}aresample=async=1:first_pts=0`, '-ar', String(RATE), '-ac', '1', '-f', 's16le'],
     seconds,
     signal,
   );
