@@ -8,8 +8,13 @@ import { inputArguments } from './ffmpeg.ts';
 /** What has to be known of a track of a file to hear it. */
 export type HeardTrack = Pick<MediaFacts['audio'][number], 'index' | 'opposed'>;
 
-/** The first filters that a track is heard through, with a comma behind them: where its channels cancel each other the second is turned over. */
-export const turned = ({ opposed }: Pick<HeardTrack, 'opposed'>): string => (opposed ? 'pan=stereo|c0=c0|c1=-1*c1,' : '');
+/**
+ * The filters that a track is heard through, whatever is done with it: where its channels cancel each other the second is turned over,
+ * and gaps between packets become silence, so that a sample's place in the stream is its time in the file.
+ * @param resampling further options of ffmpeg's `aresample`, a rate first
+ */
+export const heardThrough = ({ opposed }: Pick<HeardTrack, 'opposed'>, ...resampling: readonly (string | number)[]): string =>
+  `${opposed ? 'pan=stereo|c0=c0|c1=-1*c1,' : ''}aresample=${[...resampling, 'async=1', 'first_pts=0'].join(':')}`;
 
 /** Channels are listened to at so many places, evenly over the whole, for so long each. */
 const PLACES = 6;

@@ -1,6 +1,6 @@
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForSound } from './bounds.ts';
-import { type HeardTrack, turned } from './channels.ts';
+import { type HeardTrack, heardThrough } from './channels.ts';
 import { checkEnded, inputArguments, startFfmpeg } from './ffmpeg.ts';
 
 /** Samples a second of all sound that is measured for speech, pitch and likeness. */
@@ -20,7 +20,7 @@ export const decoded = (
   rawSound(
     path,
     // biome-ignore format: one option and its value a pair
-    ['-map', `0:${track.index}`, '-af', `${turned(track)}aresample=async=1:first_pts=0`, '-ar', String(RATE), '-ac', '1', '-f', 's16le'],
+    ['-map', `0:${track.index}`, '-af', heardThrough(track), '-ar', String(RATE), '-ac', '1', '-f', 's16le'],
     seconds,
     signal,
   );

@@ -10,7 +10,7 @@ import { type MeterSink, TrackMeter } from '@/core/curves/meter.ts';
 import { PEAK_BASE_RATE, PEAK_FACTOR, PEAK_LAYERS } from '@/core/curves/peaks.ts';
 import type { Range, Seconds } from '@/core/time/range.ts';
 import { boundsForSound } from './bounds.ts';
-import { turned } from './channels.ts';
+import { heardThrough } from './channels.ts';
 import { checkEnded, inputArguments, MediaError, NOT_AS_TOLD, startFfmpeg } from './ffmpeg.ts';
 
 export const peaksFile = (track: number, layer: number): string => `peaks-${track}-${layer}.ztcv`;
@@ -37,7 +37,7 @@ const LEAST_SPLIT = 600;
 const SEEKS_EXACTLY = new Set(['flac']);
 /** Left to itself ffmpeg mixes channels as floats; of integers that takes a fifth of the time that decoding does. */
 const HOLDS_INTEGERS = /^(flac|alac|pcm_[su]\d)/;
-const IN_INTEGERS = ':internal_sample_fmt=s16p';
+const IN_INTEGERS = 'internal_sample_fmt=s16p';
 
 /**
  * Measures all audio tracks of a file in one pass of ffmpeg, and writes their curves into a folder, where they appear
@@ -126,9 +126,8 @@ async function measureStretch(
 ): Promise<number> {
   const from = Math.max(0, start - STRETCH_UNIT);
   const outputs = audio.flatMap((heard, track) => [
-    // Gaps between packets become silence, so that a sample's place in the stream is its time in the file.
     ...['-map', `0:${heard.index}`],
-    ...['-af', `${turned(heard)}aresample=async=1:first_pts=0:ocl=mono${HOLDS_INTEGERS.test(heard.codec) ? IN_INTEGERS : ''}`],
+    ...['-af', heardThrough(heard, 'ocl=mono', ...(HOLDS_INTEGERS.test(heard.codec) ? [IN_INTEGERS] : []))],
     ...['-ac', '1', '-flush_packets', '0'],
     ...['-f', 's16le', `pipe:${track + 3}`],
   ]);

@@ -12,7 +12,7 @@ import type { CleaningReport, TrackReport } from '@/core/clean/report.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_RATE } from '@/core/contract/sound.ts';
 import { beyondBounds, bounded, boundsForSound, boundsForSoundFile } from '../bounds.ts';
-import { turned } from '../channels.ts';
+import { heardThrough } from '../channels.ts';
 import { rawSound } from '../decoding.ts';
 import { inputArguments, MediaError } from '../ffmpeg.ts';
 import { MEASURING, readLoudness } from '../render/loudness.ts';
@@ -88,16 +88,7 @@ interface TrackReader {
 /** Samples of a track by channels, block by block. */
 async function* channelBlocks({ path, track, seconds, signal }: TrackReader): AsyncGenerator<Float32Array[]> {
   const channels = channelsOf(track);
-  const format = [
-    '-map',
-    `0:${track.index}`,
-    '-af',
-    `${turned(track)}aresample=${SOUND_RATE}:async=1:first_pts=0`,
-    '-ac',
-    String(channels),
-    '-f',
-    'f32le',
-  ];
+  const format = ['-map', `0:${track.index}`, '-af', heardThrough(track, SOUND_RATE), '-ac', String(channels), '-f', 'f32le'];
   let rest: Buffer = Buffer.alloc(0);
   for await (const chunk of rawSound(path, format, seconds, signal)) {
     const bytes = Buffer.concat([rest, chunk]);

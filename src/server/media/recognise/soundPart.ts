@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { execa } from 'execa';
 import type { Range } from '@/core/time/range.ts';
 import { beyondBounds, bounded, boundsForSoundFile } from '../bounds.ts';
-import { type HeardTrack, turned } from '../channels.ts';
+import { type HeardTrack, heardThrough } from '../channels.ts';
 import { inputArguments, MediaError } from '../ffmpeg.ts';
 
 /**
@@ -24,7 +24,7 @@ export async function soundPart<T>(
     const ended = await execa(
       // biome-ignore format: one option and its value a pair
       ...bounded('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-ss', start.toFixed(3), '-t', (end - start).toFixed(3),
-        ...inputArguments(path), '-map', `0:${track.index}`, '-af', `${turned(track)}aresample=async=1:first_pts=0`, '-ac', '1', '-ar', '16000',
+        ...inputArguments(path), '-map', `0:${track.index}`, '-af', heardThrough(track), '-ac', '1', '-ar', '16000',
         '-sample_fmt', 's16', '-bitexact', '-f', 'wav', to], boundsForSoundFile(end - start)),
       { reject: false, timeout: 60_000 + 100 * (end - start), ...(signal && { cancelSignal: signal }) },
     );

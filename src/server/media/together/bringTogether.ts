@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import type { FileFacts } from '@/core/contract/media.ts';
 import type { Seconds } from '@/core/time/range.ts';
 import { boundsForPicture, type ProcessBounds } from '../bounds.ts';
-import { turned } from '../channels.ts';
+import { heardThrough } from '../channels.ts';
 import { checkEnded, inputArguments, progressOf, startFfmpeg } from '../ffmpeg.ts';
 import type { MeasureOptions } from '../measure.ts';
 
@@ -69,7 +69,7 @@ function filterOf(
   const isRetimed = Math.abs(drift) * facts.duration >= LEAST_MOVED;
   const { from, to } = ratioNear(1 + drift);
   return [
-    `${turned({ opposed })}aresample=async=1:first_pts=0`,
+    heardThrough({ opposed }),
     // As many samples in another time: read at one rate, taken for those of another.
     ...(isRetimed ? [`aresample=${from}`, `asetrate=${to}`, `aresample=${sampleRate}`] : []),
     place >= 0 ? `adelay=${samples(place)}S:all=1` : `atrim=start_sample=${samples(-place)},asetpts=N/SR/TB`,
