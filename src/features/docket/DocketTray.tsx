@@ -99,12 +99,8 @@ function SureOnes() {
         enough.
       </p>
       <div className="mt-1 flex flex-wrap gap-1">
-        <CommandButton id="settle-sure" className="btn btn-xs">
-          Settle them
-        </CommandButton>
-        <CommandButton id="reopen-sure" className="btn btn-xs">
-          Ask about them
-        </CommandButton>
+        <CommandButton id="settle-sure">Settle them</CommandButton>
+        <CommandButton id="reopen-sure">Ask about them</CommandButton>
       </div>
     </section>
   );

@@ -34,10 +34,8 @@ export function Collecting() {
         onChoose={(value) => (value === 'left' ? switchCollecting(model) : switchCollecting(model, value))}
       />
       <div className="flex flex-wrap gap-1">
-        <CommandButton id="collect" className="btn btn-xs">
-          Wanted
-        </CommandButton>
-        <CommandButton id="collecting" className="btn btn-xs" pressed={collecting !== undefined}>
+        <CommandButton id="collect">Wanted</CommandButton>
+        <CommandButton id="collecting" pressed={collecting !== undefined}>
           Only what is wanted
         </CommandButton>
       </div>

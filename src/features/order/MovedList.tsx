@@ -47,15 +47,9 @@ export function MovedList() {
         })}
       </ul>
       <div className="mt-1 flex flex-wrap gap-1">
-        <CommandButton id="lift" className="btn btn-xs">
-          Cut
-        </CommandButton>
-        <CommandButton id="set-down" className="btn btn-xs">
-          Paste here
-        </CommandButton>
-        <CommandButton id="send-back" className="btn btn-xs">
-          Send back
-        </CommandButton>
+        <CommandButton id="lift">Cut</CommandButton>
+        <CommandButton id="set-down">Paste here</CommandButton>
+        <CommandButton id="send-back">Send back</CommandButton>
       </div>
       {lifted && (
         <output className="mt-1 block text-xs">

@@ -48,9 +48,7 @@ export function MarkedRanges() {
           <span className="tabular">
             <Moment at={selection.start} tenths /> to <Moment at={selection.end} tenths />
           </span>
-          <CommandButton id="mark-range" className="btn btn-xs">
-            Own settings here
-          </CommandButton>
+          <CommandButton id="mark-range">Own settings here</CommandButton>
         </p>
       )}
     </section>

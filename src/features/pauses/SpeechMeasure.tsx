@@ -28,9 +28,7 @@ export function SpeechMeasure() {
     return (
       <>
         <SettingChoice name="voice" labels={{ join: 'joins in', ignore: 'level alone' }} />
-        <CommandButton id="speech" className="btn btn-xs">
-          Speech curve
-        </CommandButton>
+        <CommandButton id="speech">Speech curve</CommandButton>
       </>
     );
   if (job && isUnderWay(job))

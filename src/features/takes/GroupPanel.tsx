@@ -28,12 +28,8 @@ export function GroupPanel() {
           </span>
         </h2>
         <span className="flex gap-1">
-          <CommandButton id="previous" className="btn btn-xs">
-            Previous
-          </CommandButton>
-          <CommandButton id="next" className="btn btn-xs">
-            Next
-          </CommandButton>
+          <CommandButton id="previous">Previous</CommandButton>
+          <CommandButton id="next">Next</CommandButton>
         </span>
       </div>
       <p className="mt-1 text-sm">
@@ -55,26 +51,12 @@ export function GroupPanel() {
         ))}
       </ul>
       <div className="mt-2 flex flex-wrap gap-1">
-        <CommandButton id="hear" className="btn btn-xs">
-          Hear in place
-        </CommandButton>
-        <CommandButton id="hear-with" className="btn btn-xs">
-          Play all in turn
-        </CommandButton>
-        {joins && (
-          <CommandButton id="take-joins" className="btn btn-xs">
-            Hear the joins
-          </CommandButton>
-        )}
-        <CommandButton id="take-out" className="btn btn-xs">
-          As suggested
-        </CommandButton>
-        <CommandButton id="put-back" className="btn btn-xs">
-          Not a retake: all stay
-        </CommandButton>
-        <CommandButton id="take-add" className="btn btn-xs">
-          Add selection
-        </CommandButton>
+        <CommandButton id="hear">Hear in place</CommandButton>
+        <CommandButton id="hear-with">Play all in turn</CommandButton>
+        {joins && <CommandButton id="take-joins">Hear the joins</CommandButton>}
+        <CommandButton id="take-out">As suggested</CommandButton>
+        <CommandButton id="put-back">Not a retake: all stay</CommandButton>
+        <CommandButton id="take-add">Add selection</CommandButton>
         <button type="button" className="btn btn-xs" disabled={at + 1 >= groups.length} onClick={() => takes.joinNext()}>
           Join with the next take
         </button>

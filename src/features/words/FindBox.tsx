@@ -54,12 +54,8 @@ export function FindBox() {
       </div>
       {firsts.length > 0 && (
         <div className="mt-1 flex flex-wrap gap-1">
-          <CommandButton id="found-previous" className="btn btn-xs">
-            Previous
-          </CommandButton>
-          <CommandButton id="found-next" className="btn btn-xs">
-            Next
-          </CommandButton>
+          <CommandButton id="found-previous">Previous</CommandButton>
+          <CommandButton id="found-next">Next</CommandButton>
           <button type="button" className="btn btn-xs" onClick={() => told(takeOutFound(model), 'taken out')}>
             Take out all {firsts.length}
           </button>

@@ -71,9 +71,7 @@ function Words() {
               ? 'One word may be misheard.'
               : `${unsure} words may be misheard.`}
         </span>
-        <CommandButton id="unsure" className="btn btn-xs">
-          Least sure next
-        </CommandButton>
+        <CommandButton id="unsure">Least sure next</CommandButton>
       </div>
       <Fold title="How many go">
         <SettingChoice name="spare" labels={{ none: 'all go', paused: 'those in pauses stay', some: 'some stay' }} />

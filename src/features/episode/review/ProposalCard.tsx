@@ -74,40 +74,18 @@ export function ProposalCard() {
         </p>
       )}
       <div className="flex flex-wrap gap-1">
-        <CommandButton id="take-out" className="btn btn-xs">
-          Take out
-        </CommandButton>
-        <CommandButton id="put-back" className="btn btn-xs">
-          Put back
-        </CommandButton>
-        <CommandButton id="reopen" className="btn btn-xs">
-          Leave open
-        </CommandButton>
-        <CommandButton id="treatment" className="btn btn-xs">
-          Treatment
-        </CommandButton>
-        {hasFilm && (
-          <CommandButton id="seam-look" className="btn btn-xs">
-            Look of the seam
-          </CommandButton>
-        )}
+        <CommandButton id="take-out">Take out</CommandButton>
+        <CommandButton id="put-back">Put back</CommandButton>
+        <CommandButton id="reopen">Leave open</CommandButton>
+        <CommandButton id="treatment">Treatment</CommandButton>
+        {hasFilm && <CommandButton id="seam-look">Look of the seam</CommandButton>}
         {(proposal?.kind === 'filler' || proposal?.kind === 'repeat') && (
-          <CommandButton id="out-of-text" className="btn btn-xs">
-            Out of the text
-          </CommandButton>
+          <CommandButton id="out-of-text">Out of the text</CommandButton>
         )}
-        <CommandButton id="hear" className="btn btn-xs">
-          Hear it
-        </CommandButton>
-        <CommandButton id="hear-with" className="btn btn-xs">
-          Hear it with
-        </CommandButton>
-        <CommandButton id="previous" className="btn btn-xs">
-          Previous
-        </CommandButton>
-        <CommandButton id="next" className="btn btn-xs">
-          Next
-        </CommandButton>
+        <CommandButton id="hear">Hear it</CommandButton>
+        <CommandButton id="hear-with">Hear it with</CommandButton>
+        <CommandButton id="previous">Previous</CommandButton>
+        <CommandButton id="next">Next</CommandButton>
       </div>
     </section>
   );

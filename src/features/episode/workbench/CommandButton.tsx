@@ -13,7 +13,7 @@ interface Props {
 
 /** A button for a command: its name, its key, and whether it can be done now. */
 export const CommandButton = memo(function CommandButton(props: Props) {
-  const { id, children, className = 'btn btn-sm', iconOnly = false, pressed } = props;
+  const { id, children, className = 'btn btn-xs', iconOnly = false, pressed } = props;
   const model = useModel();
   const { label, shown, can, run } = commandOf(id);
   const possible = useEpisode(() => can(model));

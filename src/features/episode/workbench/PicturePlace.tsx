@@ -63,9 +63,7 @@ function OwnWindow() {
       {room && createPortal(<Picture />, room)}
       <p className="flex items-center justify-between gap-2 border-base-300 border-b px-3 py-2 text-sm">
         The picture has a window of its own.
-        <CommandButton id="picture" className="btn btn-xs">
-          Bring it back
-        </CommandButton>
+        <CommandButton id="picture">Bring it back</CommandButton>
       </p>
       <AngleBar />
     </>

@@ -41,27 +41,13 @@ export function SelectionBar() {
             {off !== false && `, edges within ${Math.round(1000 * off)} ms`}
           </span>
           <span className="flex shrink-0 gap-1">
-            <CommandButton id="take-out" className="btn btn-xs">
-              Take out
-            </CommandButton>
-            <CommandButton id="put-back" className="btn btn-xs">
-              Put back
-            </CommandButton>
-            <CommandButton id="correct" className="btn btn-xs">
-              Correct
-            </CommandButton>
-            <CommandButton id="out-of-text" className="btn btn-xs">
-              Out of the text
-            </CommandButton>
-            <CommandButton id="lift" className="btn btn-xs">
-              Cut
-            </CommandButton>
-            <CommandButton id="collect" className="btn btn-xs">
-              Wanted
-            </CommandButton>
-            <CommandButton id="play-selection" className="btn btn-xs">
-              Play
-            </CommandButton>
+            <CommandButton id="take-out">Take out</CommandButton>
+            <CommandButton id="put-back">Put back</CommandButton>
+            <CommandButton id="correct">Correct</CommandButton>
+            <CommandButton id="out-of-text">Out of the text</CommandButton>
+            <CommandButton id="lift">Cut</CommandButton>
+            <CommandButton id="collect">Wanted</CommandButton>
+            <CommandButton id="play-selection">Play</CommandButton>
           </span>
         </>
       )}
