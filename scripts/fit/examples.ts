@@ -140,6 +140,9 @@ function judgedBy({ kind, evidence }: Proposal): Judged | undefined {
   return evidence.heldSeconds === undefined ? 'fillers' : 'heard';
 }
 
+/** A word with a tilde (`I~`) takes so much longer. */
+const DRAWN_OUT = 3.5;
+
 /** Words that may be fillers or repeats in sentences by hand, told right from wrong. */
 export function sentenceExamples(sentences: readonly string[]): LabelledExample[] {
   const before = 'We were at the bench the other day.'.split(' ');
@@ -155,9 +158,9 @@ export function sentenceExamples(sentences: readonly string[]): LabelledExample[
         continue;
       }
       if (token.startsWith('[')) filler = true;
-      const text = token.replace(/[[\]]/g, '');
+      const text = token.replace(/[[\]~]/g, '');
       // Words take about as long as their letters, and a comma is heard half of the time.
-      const end = at + 0.09 + 0.045 * text.length;
+      const end = at + (token.includes('~') ? DRAWN_OUT : 1) * (0.09 + 0.045 * text.length);
       words.push({ text, start: at, end, confidence: 0.95, speaker: '', timing: 'measured' });
       if (!filler && !isFirstSaying(tokens, k)) meant.push({ start: at, end });
       if (/\][,.?]?$/.test(token)) filler = false;

@@ -9,6 +9,8 @@ const ENTRIES = lexiconOf('en', 'shipped').flatMap(({ phrase, strength }) => (st
 
 /** What holds for any written words: see wordEvidence.ts. */
 const SAID = ['clean', 'sure', 'drawnOut', 'touches', 'inexact'];
+/** The same where length tells only in a transcript in doubt. */
+const SAID_BY_CHOICE = ['clean', 'sure', 'drawnInDoubt', 'touches', 'inexact'];
 const LIKE = ['listened', 'soundsLike', 'muchLike'];
 
 /** What tells of two sayings with words. */
@@ -62,8 +64,7 @@ export const MODELS: Readonly<Record<Judged, ModelForm>> = {
       'scoreOver',
       'cleanScore',
       'cleanOver',
-      ...SAID.filter((name) => name !== 'drawnOut'),
-      'drawnInDoubt',
+      ...SAID_BY_CHOICE,
       'inexactTouches',
       ...FILLER_RULES,
       ...ENTRIES.map((phrase) => `entry ${phrase}`),
@@ -93,12 +94,12 @@ export const MODELS: Readonly<Record<Judged, ModelForm>> = {
     names: [...SAID, 'seconds', ...LIKE, 'heldSeconds', 'pauseBefore', 'pauseAfter'],
   },
   repeats: {
-    names: ['score', 'cleanScore', ...SAID, 'inexactTouches', ...REPEAT_RULES],
+    names: ['score', 'cleanScore', ...SAID_BY_CHOICE, 'inexactTouches', ...REPEAT_RULES],
   },
   takesByWords: { names: BY_WORDS, judges: isClean },
   // There are more clean ones, and what words tell is much the same in both.
   takesInDoubt: {
-    names: [...BY_WORDS, 'clean', 'equalClean', 'brokenClean', 'changedClean', 'earInDoubt'],
+    names: [...BY_WORDS, 'clean', 'equalClean', 'brokenClean', 'changedClean', 'earInDoubt', 'unwritten'],
     judges: (evidence) => !isClean(evidence),
     learnsFrom: 'takesByWords',
   },

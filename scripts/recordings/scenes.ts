@@ -65,9 +65,7 @@ export function script(random: Random, scenes: number): Spoken[] {
       const other = nextSentence().split(' ');
       const shared = words.slice(0, 3 + Math.floor(random() * 2));
       lines.push({ say: words.join(' '), pause: between(0.4, 2) });
-      // What would be said twice where the two meet would be a repeat.
-      const rest = other.slice(shared.length).filter((word, k) => k > 0 || word !== shared.at(-1));
-      lines.push({ say: [...shared, ...rest].join(' '), pause: between(0.4, 2) });
+      lines.push({ say: joinedOnce(shared, other.slice(shared.length)).join(' '), pause: between(0.4, 2) });
     },
     () => {
       // People stumble over small words, alone or with the one that follows.
@@ -94,6 +92,14 @@ export function shuffled<T>(items: readonly T[], random: Random): T[] {
     [mixed[k], mixed[other]] = [mixed[other] as T, mixed[k] as T];
   }
   return mixed;
+}
+
+/** Two parts of sentences as one; what would be said twice where they meet, and would be a repeat, is said once. */
+function joinedOnce(first: readonly string[], second: readonly string[]): string[] {
+  const plain = (words: readonly string[]) => words.join(' ').toLowerCase();
+  let twice = Math.min(first.length, second.length);
+  while (twice > 0 && plain(first.slice(-twice)) !== plain(second.slice(0, twice))) twice--;
+  return [...first, ...second.slice(twice)];
 }
 
 function withHesitation(line: string, random: Random): string {

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
-import { folderFor } from '../media.ts';
+import { folderFor, makeTalk } from '../media.ts';
 import { type App, expect, figure, saved, test, undo } from './app.ts';
 
 const download = async (page: Page, name: string | RegExp): Promise<Buffer> => {
@@ -181,4 +181,15 @@ test('a timeline that was edited is compared, captioned, and its changes become 
   await page.getByRole('region', { name: 'Score' }).focus();
   await undo(page, 3);
   await expect(figure(page, 'programme')).toHaveText(length ?? '');
+});
+
+test('a recording whose two channels cancel each other says so where it is handed over', async ({ page, app }) => {
+  const crossed = join(folderFor('crossed'), 'crossed.wav');
+  makeTalk(crossed, [2, 1, 3, 1.5, 2], '-filter:a', 'pan=stereo|c0=c0|c1=-0.9*c0');
+  const { id } = await app.bring(readFileSync(crossed), 'crossed.wav');
+  await page.goto(`/episodes/${id}`);
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByText('The two channels of crossed.wav cancel each other')).toBeVisible();
+  // It is heard all the same: the silences go, and the talk stays.
+  await expect(figure(page, 'events')).toHaveText('3');
 });

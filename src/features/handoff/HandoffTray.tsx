@@ -205,7 +205,7 @@ function roundingText({ roundings, events, rate }: HandoffView): string {
   const { vanished, added, largest } = roundings;
   if (parseRate(rate).num / parseRate(rate).den > 1000)
     return 'Counted in samples: cuts are where they were decided, to the sample.';
-  const kept = `Edges move out to whole frames, so that no kept sound is lost: at most ${Math.round(largest * 1000)} ms each, ${Math.max(0, added).toFixed(2)} s over ${events} events.`;
+  const kept = `Edges move out to whole frames, so that no kept sound is lost: at most ${Math.round(largest * 1000)} ms each, ${Math.max(0, added).toFixed(2)} s over ${events === 1 ? 'one event' : `${events} events`}.`;
   if (vanished === 0) return kept;
   return `${kept} ${vanished === 1 ? 'One cut is' : `${vanished} cuts are`} shorter than a frame and stay in.`;
 }

@@ -4,6 +4,7 @@ import type { Remembered } from '../../transcript/memory.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
+import { isBegun } from './begun.ts';
 import type { Link } from './link.ts';
 import { type Prefix, StartAligner } from './prefix.ts';
 
@@ -160,14 +161,16 @@ function linkOf(
   );
   if (prefix.matches < LEAST_MATCHES) return undefined;
   const leftEnd = Math.min(until, a + leftEndOf(prefix.left));
+  // A word that was only begun, after a wait, belongs to the saying that breaks off in it: "but … t-".
+  const begun = leftEnd + 1 === until && isBegun(tokens.plain[leftEnd] as string, tokens.plain[b + prefix.right]) ? 1 : 0;
   const rightEnd = Math.min(rightUntil, b + rightEndOf(prefix.right));
   const [leftLength, rightLength] = [leftEnd - a, rightEnd - b];
-  const between = until - leftEnd;
-  const gap = wordAt(b).start - wordAt(leftEnd - 1).end;
+  const between = until - leftEnd - begun;
+  const gap = wordAt(b).start - wordAt(leftEnd + begun - 1).end;
   // A sign may stand where somebody stopped: what the next saying goes through wholly was begun again.
   const goneThrough =
     leftLength >= 5 && prefix.matches >= 0.8 * leftLength && between <= REMARK && gap < 10 && rightLength > leftLength;
-  const leftBroken = goneThrough || isBroken(spoken, wordAt(leftEnd - 1), prefix, leftLength, 'left');
+  const leftBroken = begun > 0 || goneThrough || isBroken(spoken, wordAt(leftEnd - 1), prefix, leftLength, 'left');
   const rightBroken = isBroken(spoken, wordAt(rightEnd - 1), prefix, rightLength, 'right');
   // A saying that breaks off is a try when the other goes through it; two whole ones when they are alike as a whole.
   const share = leftBroken
@@ -181,7 +184,7 @@ function linkOf(
   if (between > REMARK && (prefix.matches < 7 || share < 0.75)) return undefined;
   if (length < 5 && (gap > 20 || between > REMARK / 2 || !tellsSomething(tokens, a, prefix, spoken.partOf))) return undefined;
   return {
-    left: { start: wordAt(a).start, end: wordAt(leftEnd - 1).end },
+    left: { start: wordAt(a).start, end: wordAt(leftEnd + begun - 1).end },
     right: { start: wordAt(b).start, end: wordAt(rightEnd - 1).end },
     worth: prefix.matches - 0.5 * (leftLength + rightLength - 2 * prefix.matches),
     words: { matches: prefix.matches, share },

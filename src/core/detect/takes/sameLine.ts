@@ -6,6 +6,7 @@ import type { Calibration } from '../calibration/calibration.ts';
 import { type Evidence, isClean, type LogisticModel, logOdds, probabilityOf } from '../calibration/logistic.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
 import { hundredth } from '../words/wordEvidence.ts';
+import { isBegun } from './begun.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning } from './meaning.ts';
 
@@ -24,6 +25,8 @@ export interface Between {
   readonly seconds: Seconds;
   /** of that, how much is no silence */
   readonly sounding: Seconds;
+  /** of that, how much follows the earlier saying's last word at once and is covered by no word */
+  readonly unwritten: Seconds;
   /** words that are no hesitation, and whether a cue or an apology is among them */
   readonly words: number;
   readonly cue: boolean;
@@ -64,6 +67,7 @@ const SNAP: Seconds = 0.5;
 const SILENT_BETWEEN: Seconds = 0.1;
 const MOST_MATCHES = 10;
 const MOST_BETWEEN = 12;
+const MOST_UNWRITTEN: Seconds = 0.8;
 
 /** How likely it is that two sayings are tries at one line, with the evidence. */
 export function judgePair(pair: Pair, said: Said): Judgement {
@@ -137,10 +141,13 @@ function textOf(range: Range, { words, plain, hesitations }: Said): Text {
 function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined, partOf: PartOf) {
   const tells = tellsBy(partOf);
   const columns = alignRows([left.plain, right.plain]);
-  let [matches, contentMatches, changed, small, more, meaning, unsure, goesOn] = [0, 0, 0, 0, 0, 0, 0, 0];
+  let [matches, contentMatches, changed, small, more, meaning, unsure, goesOn, begun] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   const differs: string[] = [];
   const both = columns.map(([a, b]) => (a as number) >= 0 && (b as number) >= 0);
   const lastBoth = both.lastIndexOf(true);
+  // Of two that end together neither breaks off, whatever sign is missing there.
+  const parts = lastBoth < columns.length - 1;
+  const [leftBroken, rightBroken] = [parts && pair.leftBroken, parts && pair.rightBroken];
   const onward = columns.slice(lastBoth + 1).flatMap(([, b]) => (b === undefined || b < 0 ? [] : [right.plain[b] ?? '']))[0];
   for (const [n, column] of columns.entries()) {
     const [a, b] = column as unknown as readonly [number, number];
@@ -151,8 +158,9 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
       continue;
     }
     // What the other goes on with behind a break is no difference, nor is a word that was only begun.
-    if (n > lastBoth && (x === undefined ? pair.leftBroken : pair.rightBroken || (pair.leftBroken && isBegun(x, onward)))) {
+    if (n > lastBoth && (x === undefined ? leftBroken : rightBroken || (leftBroken && isBegun(x, onward)))) {
       if (x === undefined) goesOn++;
+      else if (isBegun(x, onward)) begun++;
       continue;
     }
     const sure = Math.min(left.words[a]?.confidence ?? 1, right.words[b]?.confidence ?? 1);
@@ -176,12 +184,12 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
       differs.push(`${x ?? 'nothing'} / ${y ?? 'nothing'}`);
   }
   const [l, r] = [left.plain.length, right.plain.length];
-  const length = pair.leftBroken ? Math.min(l, r) : pair.rightBroken ? r : Math.max(l, r);
-  const share = Math.min(1, matches / Math.max(1, length));
-  const broken = pair.leftBroken || pair.rightBroken ? 1 : 0;
+  const length = leftBroken ? Math.min(l, r) : rightBroken ? r : Math.max(l, r);
+  const share = Math.min(1, matches / Math.max(1, length - begun));
+  const broken = leftBroken || rightBroken ? 1 : 0;
   const equal = share >= 0.999 && changed + meaning + more + unsure === 0 ? 1 : 0;
   const beside = pair.between.words === 0 || pair.between.cue ? 1 : 0;
-  const onwards = pair.leftBroken ? Math.min(4, goesOn) : 0;
+  const onwards = leftBroken ? Math.min(4, goesOn) : 0;
   const evidence: Record<string, number> = {
     matches: Math.min(MOST_MATCHES, matches),
     contentMatches: Math.min(MOST_MATCHES, contentMatches),
@@ -195,6 +203,8 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
     goesOn: onwards,
     // Said short, as a refrain may be.
     brokenAlone: onwards === 0 ? broken : 0,
+    // Perhaps it does not break off: its last word was left out.
+    unwritten: leftBroken ? hundredth(Math.min(MOST_UNWRITTEN, pair.between.unwritten)) : 0,
     equal,
     equalBeside: equal * beside,
     brokenBeside: broken * beside,
@@ -204,10 +214,6 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
   };
   return { evidence, differs };
 }
-
-/** Whether a word was begun that the other saying goes on with: `pu` for `pulled`. */
-const isBegun = (word: string, whole: string | undefined): boolean =>
-  whole !== undefined && whole !== word && whole.startsWith(word);
 
 /** Whether a word says what the sentence is about. */
 const tellsBy =

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Word } from '../../transcript/word.ts';
-import { find, quiet, said, word } from '../made.test-help.ts';
+import { curve, find, quiet, ROOM, said, VOICE, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 
 /** A pause of a second between sentences; each line of a script is one stretch of speech. */
@@ -27,6 +27,11 @@ const AGAIN: readonly (readonly [what: string, lines: readonly string[], goes: r
     'broken off twice',
     ['Now the spring is', 'Now the spring is let', 'Now the spring is let down a quarter turn at a time.'],
     ['Now the spring is', 'Now the spring is let'],
+  ],
+  [
+    'broken off in a word, after a wait',
+    ['It hangs on two hooks, and | | th-', 'It hangs on two hooks, and the chain goes over both of them.'],
+    ['It hangs on two hooks, and th-'],
   ],
   [
     'whole, said the same',
@@ -213,6 +218,19 @@ describe('takes by their words', () => {
       expect(evidence['otherwise two / three']).toBe(1);
     }
     expect(spares(line('two'), line('two'))[0]?.confidence).toBeGreaterThan(certaintyOf({ boldness: 'bold' }));
+  });
+
+  it('sound that follows a broken try at once, and that no word covers, is evidence that its last word was left out', () => {
+    const words = script('We start with the back', 'We start with the back plate and its four screws.');
+    const end = words[4]?.end ?? 0;
+    const levels = (more: number) => [
+      curve([1, ROOM], [end - 1 + more, VOICE], [(words[5]?.start ?? 0) - end - more, ROOM], [10, VOICE], [3, ROOM]),
+    ];
+    const unwritten = (more: number) =>
+      find({ duration: 15, levels: levels(more), words }, { takes: 'words' }).find(({ kind }) => kind === 'retake')?.evidence
+        .unwritten;
+    expect(unwritten(0)).toBeLessThan(0.1);
+    expect(unwritten(0.5)).toBeGreaterThan(0.4);
   });
 
   it('nothing is looked for when it is switched off', () => {

@@ -1,5 +1,5 @@
 import type { Echo } from '../../curves/repeatedPassages.ts';
-import { overlapOf, overlapWith, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
+import { firstAfter, overlapOf, overlapWith, type Range, type Seconds, shareHalf, subtract } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { FITTED } from '../calibration/fitted.ts';
@@ -75,6 +75,8 @@ const MARGIN: Seconds = 0.02;
 /** Silences that part one saying from the next where there are no words. */
 const SILENCE: Seconds = 0.2;
 const LEAST_PART: Seconds = 0.05;
+/** Word and sound nearer to one another than this follow at once. */
+const TOUCHING: Seconds = 0.05;
 
 /**
  * Tries at a line that are not the one that stays, each with the silence and the remark behind it up to the next try.
@@ -229,7 +231,8 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
     let judgement = known.get(key);
     if (!judgement) {
       const [left, right] = [attempts[first] as Attempt, attempts[last] as Attempt];
-      const stands = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
+      const most = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
+      const stands = { ...most, unwritten: (between[first] as Between).unwritten };
       judgement = judgePair({ left, right, leftBroken: left.broken, rightBroken: right.broken, between: stands }, said);
       known.set(key, judgement);
     }
@@ -251,10 +254,20 @@ function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between 
   return {
     seconds: gap.end - gap.start,
     sounding,
+    unwritten: unwrittenBehind(prepared, left.end),
     words: said.length,
     cue: said.length <= REMARK_WITH_CUE && hasCue(prepared, said),
     far: words.length > 0 ? !isRemark(prepared, [first, last]) : sounding > REMARK_SECONDS,
   };
+}
+
+/** Sound that follows a saying's last word at once and that no word covers: a word that the recogniser left out, or a hesitation. */
+function unwrittenBehind({ spoken, material }: PreparedTakes, end: Seconds): Seconds {
+  const { words } = spoken;
+  const { silences } = spoken.sound();
+  const next = words[firstAfter(words.length, (k) => (words[k] as Word).start, end - TOUCHING)]?.start ?? material.duration;
+  const silence = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, end + TOUCHING)]?.start;
+  return Math.max(0, Math.min(next, silence ?? material.duration) - end);
 }
 
 function hasCue({ cues }: PreparedTakes, said: readonly string[]): boolean {

@@ -11,6 +11,9 @@ export interface Context {
   /** silence on either side; endless past the recording's ends */
   readonly gapBefore: Seconds;
   readonly gapAfter: Seconds;
+  /** a hesitation on either side */
+  readonly hesitatesBefore: boolean;
+  readonly hesitatesAfter: boolean;
   readonly commaBefore: boolean;
   readonly commaAfter: boolean;
   readonly startsSentence: boolean;
@@ -29,38 +32,56 @@ const HEARD_PAUSE: Seconds = 0.09;
 const SENTENCE_PAUSE: Seconds = 0.45;
 const RESTART_PAUSE: Seconds = 1;
 
-export function contextOf(spoken: Spoken, first: number, count: number): Context {
+/** @param hesitations plain words that are skipped: what stands round somebody's "um" stands round what he says beside it */
+export function contextOf(spoken: Spoken, first: number, count: number, hesitations: ReadonlySet<string>): Context {
   const { words, plain } = spoken;
   const [word, last] = [words[first] as Word, words[first + count - 1] as Word];
   // Another speaker's words are no context but a turn.
-  const previous = sameVoice(words[first - 1], word);
-  const next = sameVoice(words[first + count], word);
-  const gapBefore = previous ? Math.max(0, word.start - previous.end) : Number.POSITIVE_INFINITY;
-  const gapAfter = next ? Math.max(0, next.start - last.end) : Number.POSITIVE_INFINITY;
+  const [beside, besideToo] = [sameVoice(words[first - 1], word), sameVoice(words[first + count], word)];
+  const gapBefore = beside ? Math.max(0, word.start - beside.end) : Number.POSITIVE_INFINITY;
+  const gapAfter = besideToo ? Math.max(0, besideToo.start - last.end) : Number.POSITIVE_INFINITY;
+  const behind = neighboursOf(spoken, first, -1, hesitations);
+  const ahead = neighboursOf(spoken, first + count - 1, 1, hesitations);
+  const previous = words[behind[0] as number];
   const startsSentence =
     !previous || endsSentence(previous.text) || gapBefore >= (spoken.punctuated ? RESTART_PAUSE : SENTENCE_PAUSE);
-  const before = (distance: number): string => {
-    for (let k = first - 1; k > first - distance; k--) if (endsSentence(words[k - 1]?.text ?? '')) return '';
-    return previous ? (plain[first - distance] ?? '') : '';
-  };
-  const after = (distance: number): string => {
-    for (let k = first + count; k < first + count - 1 + distance; k++) if (endsSentence(words[k]?.text ?? '')) return '';
-    return next ? (plain[first + count - 1 + distance] ?? '') : '';
-  };
+  const before = (distance: number): string => (startsSentence ? '' : (plain[behind[distance - 1] as number] ?? ''));
+  const after = (distance: number): string => plain[ahead[distance - 1] as number] ?? '';
+  const signBefore = (sign: RegExp) => [beside, previous].some((one) => sign.test(one?.text ?? ''));
+  const hesitatesBefore = beside !== undefined && hesitations.has(plain[first - 1] as string);
   return {
-    before: (distance) => (startsSentence ? '' : before(distance)),
-    after: (distance) => (endsSentence(last.text) ? '' : after(distance)),
+    before,
+    after,
     gapBefore,
     gapAfter,
-    commaBefore: !startsSentence && /[,;:–—-]$/.test(previous?.text ?? ''),
-    commaAfter: /[,;:–—-]$/.test(last.text),
+    hesitatesBefore,
+    hesitatesAfter: besideToo !== undefined && hesitations.has(plain[first + count] as string),
+    commaBefore: !startsSentence && signBefore(COMMA),
+    commaAfter: COMMA.test(last.text),
     startsSentence,
-    endsSentence: endsSentence(last.text) || !next || (!spoken.punctuated && gapAfter >= SENTENCE_PAUSE),
+    endsSentence: endsSentence(last.text) || ahead.length === 0 || (!spoken.punctuated && gapAfter >= SENTENCE_PAUSE),
     asks: last.text.endsWith('?'),
-    smallStart: startsSentence && previous !== undefined && spoken.capitals && /^\p{Ll}/u.test(word.text),
+    smallStart: startsSentence && previous !== undefined && !hesitatesBefore && spoken.capitals && /^\p{Ll}/u.test(word.text),
     partAfter: () => spoken.partOf(after(1)),
     partBefore: () => spoken.partOf(before(1)),
   };
+}
+
+const COMMA = /[,;:–—-]$/;
+/** Words on either side that a rule may look at, and as many more that may be hesitations. */
+const LOOKED_AT = 3;
+
+/** Places of the words on one side, the nearest first: of one speaker, up to the end of the sentence, without hesitations. */
+function neighboursOf({ words, plain }: Spoken, from: number, step: 1 | -1, hesitations: ReadonlySet<string>): number[] {
+  const found: number[] = [];
+  for (let n = 1; n <= 2 * LOOKED_AT && found.length < LOOKED_AT; n++) {
+    const at = from + n * step;
+    const ends = endsSentence(words[step > 0 ? at - 1 : at]?.text ?? '');
+    // A sentence that ends just before the words is what makes them start one.
+    if (!sameVoice(words[at], words[from] as Word) || (ends && (step > 0 || found.length > 0))) break;
+    if (ends || !hesitations.has(plain[at] as string)) found.push(at);
+  }
+  return found;
 }
 
 const sameVoice = (other: Word | undefined, word: Word): Word | undefined =>
@@ -95,7 +116,8 @@ const PEOPLE = set('nobody everybody somebody anybody everyone someone anyone');
 /** Behind one of these a clause of its own cannot begin. */
 const INSIDE = new Set([
   ...BE,
-  ...DETERMINERS,
+  // "All that you know": such a word may begin the clause.
+  ...[...DETERMINERS].filter((word) => !['this', 'that', 'these', 'those'].includes(word)),
   ...set('would could can might will should must may had has have just quite very really in on at of from with by into'),
 ]);
 /** Whether a clause of its own would stand in the middle of another: after its auxiliary, its article, its preposition. */
@@ -114,6 +136,8 @@ const CONJUNCTIONS = set('and but so because');
 const ASKS_OR_DENIES = set(
   "what how whether if where why which who not never nobody nothing no did do does didn't don't doesn't can could couldn't can't won't have has hasn't haven't isn't wasn't",
 );
+/** What is said by the way: no clause begins with it. */
+const ASIDES = new Set(['you know', 'you see', 'i mean']);
 const COMPARED = set('something anything nothing things someone people more much a one just exactly rather not');
 
 /** What holds for every entry. */
@@ -124,6 +148,8 @@ const GENERAL: readonly Rule[] = [
   rule('pauseBefore', 0.5, (c) => !c.startsSentence && !c.commaBefore && c.gapBefore >= HEARD_PAUSE),
   rule('pauseAfter', 0.7, (c) => !c.endsSentence && !c.commaAfter && c.gapAfter >= HEARD_PAUSE),
   rule('betweenPauses', 1.6, (c) => !c.startsSentence && !c.endsSentence && c.gapBefore >= 0.15 && c.gapAfter >= 0.15),
+  rule('hesitatesBefore', 0.5, (c) => c.hesitatesBefore),
+  rule('hesitatesAfter', 0.7, (c) => c.hesitatesAfter),
   rule('smallStart', 2, (c) => c.smallStart),
   rule('alone', -2.5, (c) => c.startsSentence && c.endsSentence && c.gapAfter > 0.3),
 ];
@@ -171,7 +197,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       ),
       rule('beforePreposition', 1.6, (c) => PREPOSITIONS.has(c.after(1))),
       rule('beforeNumber', 1.6, (c) => c.partAfter() === 'number'),
-      rule('beforeClause', 1.3, (c) => SUBJECTS.has(c.after(1)) && !SUBJECTS.has(c.before(1))),
+      rule(
+        'beforeClause',
+        1.3,
+        (c) => SUBJECTS.has(c.after(1)) && !SUBJECTS.has(c.before(1)) && !ASIDES.has(`${c.after(1)} ${c.after(2)}`),
+      ),
       rule('beforeAdverb', 1.3, (c) => ['adverb', 'adjective'].includes(c.partAfter())),
       rule(
         'afterFunction',

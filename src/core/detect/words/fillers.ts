@@ -108,6 +108,7 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
       [...(byFirst.get(first) ?? []), { parts, entry }].sort((a, b) => b.parts.length - a.parts.length),
     );
   }
+  const hesitations = new Set(lexicon.flatMap(({ phrase, strength }) => (strength === 'always' ? [phrase] : [])));
   const longest = Math.max(1, ...[...byFirst.values()].flat().map(({ parts }) => parts.length));
   return {
     reach: longest + CONTEXT_WORDS,
@@ -121,7 +122,7 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
       const place = { first: k, next: k + count, count, phrase, strength };
       if (strength === 'always') return { ...place, evidence: { hesitation: 1 } };
       if (strength === 'asked') return { ...place, evidence: { askedFor: 1 } };
-      const { score, evidence } = judge(phrase, contextOf(spoken, k, count));
+      const { score, evidence } = judge(phrase, contextOf(spoken, k, count, hesitations));
       return {
         ...place,
         evidence: { ...evidence, score, scoreOver: Math.max(0, Math.min(3, score - 1)), [`entry ${phrase}`]: 1 },
@@ -140,8 +141,6 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
     Object.assign(evidence, {
       cleanScore: clean(evidence.score),
       cleanOver: clean(evidence.scoreOver),
-      // A word that is far too long was perhaps another one; where the transcript is free of doubt its length says nothing.
-      drawnInDoubt: hundredth((1 - spoken.clean) * (evidence.drawnOut ?? 0)),
     });
   const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
   return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);

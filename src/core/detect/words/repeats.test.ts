@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { Word } from '../../transcript/word.ts';
 import { find, quiet, said } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 
@@ -13,6 +14,8 @@ const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
   ['They would not would not burn that night.', 'would not'],
   ['Take the small screw the small screw out first.', 'the small screw'],
   ['When he | uh when he came back it was dark.', 'when he'],
+  ['Wind the drum, the drum, and let it run.', 'the drum'],
+  ['She had a lamp, a lamp, but no oil for it.', 'a lamp'],
 ];
 
 const MEANT = [
@@ -26,6 +29,7 @@ const MEANT = [
   'I went up. Up there it was quiet.',
   'The strap runs over you, you pull it down.',
   'Tick tick tick went the wall clock.',
+  'It was so so quiet in the lamp room.',
 ];
 
 /** Small words said again at once, as they are most often: they go by themselves. */
@@ -47,6 +51,10 @@ const JOINED = [
   'Hour after hour after hour it rained.',
   'What they saw they saw by daylight.',
   'Whoever asks asks for the key.',
+  'The rain, the rain, all night the rain.',
+  'What it is is a very small pump.',
+  'Row on, row on, we are nearly there.',
+  'So long, so long, and write to us.',
 ];
 
 const LIKELY = 0.6;
@@ -66,6 +74,19 @@ describe('repeats', () => {
 
   it.each(PLAIN)('go by themselves: %s', (sentence) => {
     expect(repeatsIn(sentence, certaintyOf({ boldness: 'usual' }))).toHaveLength(1);
+  });
+
+  it('a word that was drawn out goes where the transcript is free of doubt, and may be another word where it is not', () => {
+    const drawn = said('I I never saw that boat again.').map((one, k) =>
+      k === 0 ? one : { ...one, start: one.start + 0.5, end: one.end + 0.5 },
+    );
+    const [first, ...rest] = drawn as [Word, ...Word[]];
+    const confidence = (sure: number) => {
+      const words = [{ ...first, end: first.end + 0.45 }, ...rest].map((one, k) => ({ ...one, confidence: k % 2 ? 1 : sure }));
+      return find({ ...quiet, words }).find(({ kind }) => kind === 'repeat')?.confidence ?? 0;
+    };
+    expect(confidence(1)).toBeGreaterThan(certaintyOf({ boldness: 'usual' }));
+    expect(confidence(0.7)).toBeLessThan(certaintyOf({ boldness: 'daring' }));
   });
 
   it.each(JOINED)('do not go by themselves where grammar may want them: %s', (sentence) => {

@@ -52,8 +52,6 @@ const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
 const MEANT = words(
   'very really much many so too far long big little never always no yes yeah ha bye hey knock tick tock ding dong please again more now there ho round and-and well come look stop go slowly gently quite well hot cold old new deep ever',
 );
-/** Two of these in a row are ordinary grammar. */
-const GRAMMAR = words('that had is do her');
 const SMALL = words(
   "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
 );
@@ -61,6 +59,12 @@ const SMALL = words(
 const PARTICLES = words('in on up off out over down through by along around back about');
 /** Words that begin a clause which ends as the next begins: "what it does it does well". */
 const WHOEVER = words('what who whatever whoever whichever wherever');
+
+/** Words that begin what names a thing, which is seldom named twice for weight: "the wheels, the wheels, and". */
+const DETERMINERS = words('the a an this that these those my your his her our their its some each every');
+
+/** Somebody who calls it out: "a boat, a boat, she called". */
+const PEOPLE = words('i you he she we they');
 
 /** What speaks for or against a repeat. */
 export const REPEAT_RULES = [
@@ -77,6 +81,7 @@ export const REPEAT_RULES = [
   'describes',
   'sentences',
   'comma',
+  'thing',
   'clauses',
   'anotherTry',
   'misheard',
@@ -216,28 +221,53 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('smallWord', 2, count === 1 && SMALL.has(word));
   weigh('between', 1.5, between > 0);
   weigh('pauseBetween', 0.6, gap >= 0.08);
-  weigh('forWeight', -4, count === 1 && MEANT.has(word));
-  weigh('grammar', -3, count === 1 && GRAMMAR.has(word) && gap < 0.08);
+  const soMuch = word === 'so' && ['adjective', 'adverb'].includes(partOf(plain[again + 1] ?? ''));
+  weigh('forWeight', -4, count === 1 && (MEANT.has(word) || soMuch));
+  weigh('grammar', -3, count === 1 && gap < 0.08 && isGrammar(spoken, first, again));
   weigh('particle', -2, count === 1 && PARTICLES.has(word) && partOf(plain[first - 1] ?? '') === 'verb');
-  // "Over and over and over."
-  weigh('rolling', -4, count >= 2 && plain[again + count] === word);
+  // "Over and over and over", "the sea, the sea, always the sea".
+  const behind = again + count;
+  const rolls = plain[behind] === word || plain.slice(behind, behind + count + 1).includes(plain[behind - 1] as string);
+  weigh('rolling', -4, count >= 2 && rolls);
   weigh('whoever', -3, count >= 2 && WHOEVER.has(plain[first - 1] ?? ''));
   weigh('number', -3, count === 1 && (/\d/.test(word) || partOf(word) === 'number'));
   weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(partOf(word)) && !SMALL.has(word));
   weigh('sentences', -3, endsSentence(lastOfFirst.text));
   const comma = /[,;–—]$/.test(lastOfFirst.text);
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
+  weigh('thing', 0.8, comma && count >= 2 && DETERMINERS.has(word) && !PEOPLE.has(plain[behind] ?? ''));
   weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word, partOf));
   weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
-  weigh(
-    'misheard',
-    -3.5,
-    count === 1 && [lastOfFirst, said[again] as Word].some((one) => !fits(one) || one.confidence < SURE_WORD),
-  );
+  const misheard = Math.max(...[lastOfFirst, said[again] as Word].map((one) => likelyMisheard(one, spoken.clean)));
+  weigh('misheard', -3.5 * misheard, count === 1 && misheard > 0);
   weigh('thrice', -2, count === 1 && !SMALL.has(word) && (plain[again + 1] === word || plain[first - 1] === word));
   const score = 0.6 + Object.values(evidence).reduce((total, weight) => total + weight, 0);
   return { evidence: { ...evidence, score: Math.round(100 * score) / 100 } };
 }
+
+/** Words before a verb within which the clause that it ends begins: "what it is is a pump". */
+const CLAUSE_REACH = 4;
+
+/** Whether grammar may want a word twice where it stands: "that that wheel", "had had", "what it is is", "gave her her coat". */
+export function isGrammar({ plain, partOf }: Pick<Spoken, 'plain' | 'partOf'>, first: number, again: number): boolean {
+  const next = plain[again + 1] ?? '';
+  switch (plain[first]) {
+    case 'had':
+      return true;
+    case 'do':
+      return next !== 'not';
+    case 'is':
+      return plain.slice(Math.max(0, first - CLAUSE_REACH), first).some((word) => WHOEVER.has(word) || OPENS_CLAUSE.has(word));
+    case 'that':
+      return IS.has(next) || partOf(next) !== 'function';
+    case 'her':
+      return ['noun', 'adjective'].includes(partOf(next));
+    default:
+      return false;
+  }
+}
+const OPENS_CLAUSE = words('all where how why when that');
+const IS = words('is was has had will would');
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
 const endsClause = (before: string, word: string, partOf: PartOf): boolean =>
@@ -246,6 +276,12 @@ const PREPOSITIONS = words('of in on at to from with by for about after before o
 
 /** A word that the recogniser is less sure of may be another one. */
 const SURE_WORD = 0.5;
+
+/** 0..1: where the transcript is free of doubt, a word of an odd length was drawn out by whoever searched for the next one. */
+const likelyMisheard = (word: Word, clean: number): number => {
+  if (word.confidence < SURE_WORD) return 1;
+  return fits(word) ? 0 : 1 - clean;
+};
 
 /** How much faster or slower than it is usually said a word can be said; past it something else was said. */
 const fits = (word: Word): boolean => {

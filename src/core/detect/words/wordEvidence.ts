@@ -29,10 +29,13 @@ export function saidEvidence(
   const touches = (before && from.start - before.end < TOUCHING ? 1 : 0) + (after && after.start - to.end < TOUCHING ? 1 : 0);
   const inexact = sound().timing.exact ? 0 : 1;
   const like = likeness(hesitation, from.start, to.end);
+  const drawnOut = Math.max(-1, Math.min(1.5, Math.log(Math.max(0.02, to.end - from.start) / Math.max(0.05, weight))));
   return {
     sure: hundredth(sure),
     seconds: hundredth(Math.min(1.5, to.end - from.start)),
-    drawnOut: hundredth(Math.max(-1, Math.min(1.5, Math.log(Math.max(0.02, to.end - from.start) / Math.max(0.05, weight))))),
+    drawnOut: hundredth(drawnOut),
+    // A word that is far too long was perhaps another one; where the transcript is free of doubt its length says nothing.
+    drawnInDoubt: hundredth((1 - clean) * drawnOut),
     clean,
     touches,
     inexact,
