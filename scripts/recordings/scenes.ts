@@ -1,4 +1,4 @@
-import { ASIDES, CUES, PATTERNS, REFRAINS, SENTENCES, VARIANTS } from './sentences.ts';
+import { ASIDES, CUES, EXTENDED, PATTERNS, REFRAINS, SENTENCES, VARIANTS } from './sentences.ts';
 
 export type Random = () => number;
 
@@ -23,6 +23,7 @@ export function script(random: Random, scenes: number): Spoken[] {
   const between = (low: number, high: number) => low + (high - low) * random();
   // What is said a second time without being a try would be taken for one by anybody.
   const [unused, patterns, refrains] = [shuffled(SENTENCES, random), shuffled(PATTERNS, random), shuffled(REFRAINS, random)];
+  const extended = shuffled(EXTENDED, random);
   const nextSentence = () => unused.pop() ?? pick(SENTENCES);
   const lines: Spoken[] = [{ say: nextSentence(), pause: between(0.8, 1.5) }];
   let group = 0;
@@ -66,6 +67,14 @@ export function script(random: Random, scenes: number): Spoken[] {
       const shared = words.slice(0, 3 + Math.floor(random() * 2));
       lines.push({ say: words.join(' '), pause: between(0.4, 2) });
       lines.push({ say: joinedOnce(shared, other.slice(shared.length)).join(' '), pause: between(0.4, 2) });
+    },
+    () => {
+      // A whole sentence, and the same with more: no try, though a recogniser that drops its last word makes it look like one.
+      const [whole, onward] = extended.pop() ?? [nextSentence(), ''];
+      lines.push({ say: whole, pause: between(0.4, 2) });
+      if (!onward) return;
+      const opening = random() < 0.25 ? `Sorry, ${whole.replace(/^(?!I )\w/, (letter) => letter.toLowerCase())}` : whole;
+      lines.push({ say: `${opening.slice(0, -1)} ${onward}.`, pause: between(0.4, 2) });
     },
     () => {
       // People stumble over small words, alone or with the one that follows.

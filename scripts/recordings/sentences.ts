@@ -136,6 +136,34 @@ export const REFRAINS: readonly string[] = [
   'So we wait.',
 ];
 
+/** A whole sentence, and how somebody goes on from it who says it once more with a reason or an exception: both were meant. */
+export const EXTENDED: readonly (readonly [whole: string, onward: string])[] = [
+  ['You cannot leave it on.', 'when nobody is in the tower to look after it'],
+  ['I would not let them in.', 'unless one of them had a letter from the harbour'],
+  ['That is what it is for.', 'although most people hang their coats on it'],
+  ['You have to lean on it.', 'until you hear the catch go over'],
+  ['We still live in it.', 'in the winter when the road is shut'],
+  ['There is nothing in it.', 'but a key and two dead moths'],
+  ['I never saw what it was on.', 'because the fog had come down by then'],
+  ['The old lamp is the one I look to.', 'when the new one has one of its days'],
+  ['This is the bench we work on.', 'whenever the big table is taken'],
+  ['Nobody knows who it belongs to.', 'since the name was filed off long ago'],
+  ['That is all you get for it.', 'if you sell it without the case'],
+  ['I could hear what she was up to.', 'from the bottom of the stairs'],
+  ['The cover stays on.', 'while you turn the key for the first time'],
+  ['He let the weight down.', 'a hand at a time so that nothing would swing'],
+  ['The spring is cracked.', 'on the inside where you would never see it'],
+  ['We keep the door shut.', 'as long as the wind is from the west'],
+  ['She wrote it all down.', 'in a book that nobody could read afterwards'],
+  ['The bell is loud.', 'when you stand right underneath it'],
+  ['My aunt wound this clock.', 'every evening until she was ninety'],
+  ['The oil has to be thin.', 'for the small wheels at least'],
+  ['You can see the island.', 'on a day when there has been rain'],
+  ['The ferry was late.', 'by more than an hour as it turned out'],
+  ['I polished the glass.', 'with nothing but vinegar and paper'],
+  ['The hand was bent.', 'just enough to catch on the other one'],
+];
+
 /** What is said to whoever cuts, before another try. */
 export const CUES: readonly string[] = [
   'sorry',

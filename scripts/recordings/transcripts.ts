@@ -12,6 +12,8 @@ export interface TranscriptWord {
 const MISHEARD = ['there', 'around', 'between', 'other', 'going', 'year', 'where', 'about', 'some', 'then', 'people', 'over'];
 const INVENTED = ['Okay.', 'you', 'Thank you.', 'Bye.'];
 const HESITATIONS = ['um', 'uh', 'er'];
+/** What a small recogniser that knows no hesitations hears in one. */
+const FOR_HESITATIONS = ['on', 'and', 'that', 'not', 'them', 'in', 'at', 'an', 'her', 'are'];
 const SMALL = new Set('the a an to of and in on is it that for i so we you'.split(' '));
 
 const millis = (at: number): number => Math.round(at * 1000) / 1000;
@@ -27,8 +29,9 @@ export const withoutHesitations = (words: readonly TruthWord[]): TranscriptWord[
 
 /** How often a recogniser errs, each 0..1. */
 interface Errors {
-  /** hesitations left out, small words left out, small words and others written as a hesitation, words misheard */
+  /** hesitations left out and written for another word, small words left out, small words and others written as a hesitation, words misheard */
   readonly leftOut: number;
+  readonly asWord: number;
   readonly dropped: number;
   readonly asHesitation: number;
   readonly misheard: number;
@@ -39,9 +42,17 @@ interface Errors {
 }
 
 /** A large recogniser that was asked for clean text. */
-export const NOISY: Errors = { leftOut: 0.8, dropped: 0.09, asHesitation: 0.02, misheard: 0.06, off: 0.05 };
+export const NOISY: Errors = { leftOut: 0.8, asWord: 0, dropped: 0.09, asHesitation: 0.02, misheard: 0.06, off: 0.05 };
 /** A small one that writes what it hears, and hesitations that are none, with times taken from the sound. */
-export const POOR: Errors = { leftOut: 0.4, dropped: 0.05, asHesitation: 0.08, misheard: 0.16, off: 0.015, sure: 0.6 };
+export const POOR: Errors = {
+  leftOut: 0.3,
+  asWord: 0.5,
+  dropped: 0.05,
+  asHesitation: 0.08,
+  misheard: 0.16,
+  off: 0.015,
+  sure: 0.6,
+};
 
 /**
  * As recognisers err: small words dropped, two written as one, others misheard with less confidence, hesitations left out or
@@ -50,7 +61,7 @@ export const POOR: Errors = { leftOut: 0.4, dropped: 0.05, asHesitation: 0.08, m
 export function wordsWithErrors(
   words: readonly TruthWord[],
   pauses: readonly (readonly [number, number])[],
-  { leftOut, dropped, asHesitation, misheard, off, sure }: Errors,
+  { leftOut, asWord, dropped, asHesitation, misheard, off, sure }: Errors,
   random: Random,
 ): TranscriptWord[] {
   const between = (low: number, high: number) => low + (high - low) * random();
@@ -65,7 +76,10 @@ export function wordsWithErrors(
     let written = text;
     let confidence = between(0.82, 0.99);
     const next = words[k + 1];
-    if (next && next.tag !== 'filler' && next.start - end < 0.03 && random() < 0.03) {
+    if (HESITATIONS.includes(plain(text)) && random() < asWord) {
+      written = oneOf(FOR_HESITATIONS);
+      confidence = between(0.4, 0.85);
+    } else if (next && next.tag !== 'filler' && next.start - end < 0.03 && random() < 0.03) {
       written = `${text}${next.text}`;
       end = next.end;
       confidence = between(0.4, 0.8);
