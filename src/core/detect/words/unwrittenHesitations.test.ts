@@ -49,10 +49,13 @@ describe('hesitations that are heard, not written', () => {
   });
 
   it('are under a written word only where something is heard under it', () => {
-    // All of it sounds like hesitating, and from 3 s on the recorder did not run.
+    // All of it sounds like hesitating to a recogniser that was not sure of a word, and from 3 s on the recorder did not run.
     const hesitation = [{ codes: new Uint8Array(25 * 8).fill(127) }];
     const line = (from: number) =>
-      ['that', 'turn', 'them', 'once'].map((text, k) => word(text, from + k * 0.5, from + k * 0.5 + 0.5));
+      ['that', 'turn', 'them', 'once'].map((text, k) => ({
+        ...word(text, from + k * 0.5, from + k * 0.5 + 0.5),
+        confidence: 0.6,
+      }));
     const found = heardIn({
       levels: [curve([1, ROOM], [2, VOICE], [5, -127])],
       words: [...line(1), ...line(4)],
