@@ -187,7 +187,7 @@ test('a recording whose two channels cancel each other says so where it is hande
   const crossed = join(folderFor('crossed'), 'crossed.wav');
   makeTalk(crossed, [2, 1, 3, 1.5, 2], '-filter:a', 'pan=stereo|c0=c0|c1=-0.9*c0');
   const { id } = await app.bring(readFileSync(crossed), 'crossed.wav');
-  await page.goto(`/episodes/${id}`);
+  await page.goto(`${app.address}/episodes/${id}`);
   await page.getByRole('tab', { name: 'Hand-off' }).click();
   await expect(page.getByText('The two channels of crossed.wav cancel each other')).toBeVisible();
   // It is heard all the same: the silences go, and the talk stays.
