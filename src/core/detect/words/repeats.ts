@@ -46,6 +46,8 @@ const MOST_GAP: Seconds = 0.7;
 /** Hesitations between the sayings. */
 const MOST_BETWEEN = 2;
 const LEAST_CONFIDENCE = 0.3;
+/** Words before a verb within which the clause that it ends begins: "what it is is a pump". */
+const CLAUSE_REACH = 4;
 
 const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
 /** Said twice for weight, or as a sound. */
@@ -125,8 +127,8 @@ export const repeats: Detector<PreparedRepeats> = {
   },
 };
 
-/** Two sayings with what stands between them, before them and behind. */
-const REACH = 2 * MOST_WORDS + MOST_BETWEEN + 2;
+/** Two sayings with what stands between them and before them, and as many words behind. */
+const REACH = 3 * MOST_WORDS + MOST_BETWEEN + CLAUSE_REACH;
 
 function repeatsIn({ spoken, search }: PreparedRepeats, hesitations: ReadonlySet<string>, key: string): Repeat[] {
   const { plain, words: said } = spoken;
@@ -245,11 +247,8 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   return { evidence: { ...evidence, score: Math.round(100 * score) / 100 } };
 }
 
-/** Words before a verb within which the clause that it ends begins: "what it is is a pump". */
-const CLAUSE_REACH = 4;
-
 /** Whether grammar may want a word twice where it stands: "that that wheel", "had had", "what it is is", "gave her her coat". */
-export function isGrammar({ plain, partOf }: Pick<Spoken, 'plain' | 'partOf'>, first: number, again: number): boolean {
+function isGrammar({ plain, partOf }: Spoken, first: number, again: number): boolean {
   const next = plain[again + 1] ?? '';
   switch (plain[first]) {
     case 'had':
