@@ -16,6 +16,7 @@ import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 interface Props {
   readonly options: Pick<HandoffOptions, 'cleaning' | 'cleanedTracks'>;
   readonly onChange: (changed: Partial<HandoffOptions>) => void;
+  readonly kept: () => Promise<void>;
 }
 
 // The chart package is as large as all the rest: what is chosen does not wait for it.
@@ -32,13 +33,17 @@ const SWITCHES = {
 } as const;
 
 /** What is cleaned of the sound; it can be heard here before anything is rendered, as loud as the recorded. */
-export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange }: Props) {
+export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange, kept }: Props) {
   const choose = (changed: Partial<Cleaning>) => onChange({ cleaning: { ...cleaning, ...changed } });
   const model = useModel();
   const job = useEpisode((s) => jobOf(s.detail?.jobs, 'clean'));
   const cleaned = useEpisode((s) => s.cleaned);
   const [list, setList] = useState<CleanedList>();
   const [said, setSaid] = useState<Message>();
+  const clean = () =>
+    void kept()
+      .then(() => api.clean(model.id))
+      .catch(failed);
   const failed = (problem: unknown) => setSaid({ text: (problem as Error).message, bad: true });
 
   const look = useCallback(() => {
@@ -82,7 +87,7 @@ export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange }: P
       {!(job && isUnderWay(job)) && list && !isReady && (
         <>
           {job?.state === 'failed' && <p className="text-error text-xs">{job.error}</p>}
-          <button type="button" className="btn btn-outline btn-sm mt-1" onClick={() => void api.clean(model.id).catch(failed)}>
+          <button type="button" className="btn btn-outline btn-sm mt-1" onClick={clean}>
             Clean it, to hear it
           </button>
         </>

@@ -18,10 +18,12 @@ interface Props {
   readonly hasPicture: boolean;
   readonly options: GrownOldBy;
   readonly onCentre: (centre: CentrePoint) => void;
+  /** when the server has all that was chosen */
+  readonly kept: () => Promise<void>;
 }
 
 /** A file that can be published as it is: what it shall be, what is being made, and what is there. */
-export function Finish({ scope, hasWords, hasPicture, options, onCentre }: Props) {
+export function Finish({ scope, hasWords, hasPicture, options, onCentre, kept }: Props) {
   const model = useModel();
   const { list, error, refresh } = useRenders(options);
   const { centre } = options;
@@ -53,7 +55,7 @@ export function Finish({ scope, hasWords, hasPicture, options, onCentre }: Props
     scopes
       .reduce<Promise<unknown>>(
         (before, one) => before.then(() => api.render(model.id, { choices: { ...choices, centre }, scope: one })),
-        Promise.resolve(),
+        kept(),
       )
       .then(() => {
         setSaid(undefined);

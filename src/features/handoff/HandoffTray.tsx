@@ -23,7 +23,7 @@ import { MaskWords, WholeTranscript } from './WordsOut.tsx';
 /** Who takes it, and in what form? What a hand-off will hold, and what it cannot say, is told before anything is downloaded. */
 export function HandoffTray() {
   const [scope, setScope] = useState<HandoffScope>({});
-  const { isMeasured, view, error, options, change } = useHandoff(scope);
+  const { isMeasured, view, error, options, change, kept } = useHandoff(scope);
 
   if (!isMeasured) return <p className="p-4 text-sm">A cut list can be handed over once the recording is measured.</p>;
   if (!view || !options)
@@ -67,6 +67,7 @@ export function HandoffTray() {
           hasPicture={!view.soundOnly}
           options={options}
           onCentre={(centre) => change({ centre })}
+          kept={kept}
         />
       ) : (
         <>
@@ -90,7 +91,7 @@ export function HandoffTray() {
         <Seams hasPicture={!view.soundOnly} centre={options.centre} onCentre={(centre) => change({ centre })} />
       </Fold>
       <Fold title="Cleaning up the sound">
-        <CleaningUp options={options} onChange={change} />
+        <CleaningUp options={options} onChange={change} kept={kept} />
       </Fold>
       <Fold title="Several lists at once">
         <SeveralLists view={view} options={options} onChange={change} />

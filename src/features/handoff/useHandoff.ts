@@ -11,6 +11,8 @@ export interface Handoff {
   /** what was just chosen, before the server has answered */
   readonly options: HandoffOptions | undefined;
   readonly change: (changed: Partial<HandoffOptions>) => void;
+  /** when the server has all that was chosen: what is made by it must not begin before */
+  readonly kept: () => Promise<void>;
 }
 
 /** What a hand-off will hold, as it is chosen and decided; asked for anew whenever either changes. */
@@ -63,5 +65,6 @@ export function useHandoff(scope: HandoffScope): Handoff {
     },
     [model, view],
   );
-  return { isMeasured: measured, view, error, options: chosen ?? view?.options, change };
+  const kept = useCallback(() => changes.current.last, []);
+  return { isMeasured: measured, view, error, options: chosen ?? view?.options, change, kept };
 }
