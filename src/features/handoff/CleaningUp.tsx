@@ -16,6 +16,7 @@ import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
 interface Props {
   readonly options: Pick<HandoffOptions, 'cleaning' | 'cleanedTracks'>;
   readonly onChange: (changed: Partial<HandoffOptions>) => void;
+  /** when the server has all that was chosen */
   readonly kept: () => Promise<void>;
 }
 
@@ -40,11 +41,11 @@ export function CleaningUp({ options: { cleaning, cleanedTracks }, onChange, kep
   const cleaned = useEpisode((s) => s.cleaned);
   const [list, setList] = useState<CleanedList>();
   const [said, setSaid] = useState<Message>();
+  const failed = (problem: unknown) => setSaid({ text: (problem as Error).message, bad: true });
   const clean = () =>
     void kept()
       .then(() => api.clean(model.id))
       .catch(failed);
-  const failed = (problem: unknown) => setSaid({ text: (problem as Error).message, bad: true });
 
   const look = useCallback(() => {
     api

@@ -17,6 +17,8 @@ export interface Pair {
   /** whether the left or the right one stops in the middle of its sentence */
   readonly leftBroken: boolean;
   readonly rightBroken: boolean;
+  /** sound that follows the left one's last word at once and that no word covers */
+  readonly unwritten: Seconds;
   readonly between: Between;
 }
 
@@ -25,8 +27,6 @@ export interface Between {
   readonly seconds: Seconds;
   /** of that, how much is no silence */
   readonly sounding: Seconds;
-  /** of that, how much follows the earlier saying's last word at once and is covered by no word */
-  readonly unwritten: Seconds;
   /** words that are no hesitation, and whether a cue or an apology is among them */
   readonly words: number;
   readonly cue: boolean;
@@ -204,7 +204,7 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
     // Said short, as a refrain may be.
     brokenAlone: onwards === 0 ? broken : 0,
     // Perhaps it does not break off: its last word was left out.
-    unwritten: leftBroken ? hundredth(Math.min(MOST_UNWRITTEN, pair.between.unwritten)) : 0,
+    unwritten: leftBroken ? hundredth(Math.min(MOST_UNWRITTEN, pair.unwritten)) : 0,
     equal,
     equalBeside: equal * beside,
     brokenBeside: broken * beside,

@@ -231,9 +231,12 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
     let judgement = known.get(key);
     if (!judgement) {
       const [left, right] = [attempts[first] as Attempt, attempts[last] as Attempt];
-      const most = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
-      const stands = { ...most, unwritten: (between[first] as Between).unwritten };
-      judgement = judgePair({ left, right, leftBroken: left.broken, rightBroken: right.broken, between: stands }, said);
+      const stands = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
+      const unwritten = unwrittenBehind(prepared, left.end);
+      judgement = judgePair(
+        { left, right, leftBroken: left.broken, rightBroken: right.broken, unwritten, between: stands },
+        said,
+      );
       known.set(key, judgement);
     }
     return judgement;
@@ -254,7 +257,6 @@ function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between 
   return {
     seconds: gap.end - gap.start,
     sounding,
-    unwritten: unwrittenBehind(prepared, left.end),
     words: said.length,
     cue: said.length <= REMARK_WITH_CUE && hasCue(prepared, said),
     far: words.length > 0 ? !isRemark(prepared, [first, last]) : sounding > REMARK_SECONDS,

@@ -47,7 +47,6 @@ export function contextOf(spoken: Spoken, first: number, count: number, hesitati
     !previous || endsSentence(previous.text) || gapBefore >= (spoken.punctuated ? RESTART_PAUSE : SENTENCE_PAUSE);
   const before = (distance: number): string => (startsSentence ? '' : (plain[behind[distance - 1] as number] ?? ''));
   const after = (distance: number): string => plain[ahead[distance - 1] as number] ?? '';
-  const signBefore = (sign: RegExp) => [beside, previous].some((one) => sign.test(one?.text ?? ''));
   const hesitatesBefore = beside !== undefined && hesitations.has(plain[first - 1] as string);
   return {
     before,
@@ -56,7 +55,7 @@ export function contextOf(spoken: Spoken, first: number, count: number, hesitati
     gapAfter,
     hesitatesBefore,
     hesitatesAfter: besideToo !== undefined && hesitations.has(plain[first + count] as string),
-    commaBefore: !startsSentence && signBefore(COMMA),
+    commaBefore: !startsSentence && [beside, previous].some((one) => COMMA.test(one?.text ?? '')),
     commaAfter: COMMA.test(last.text),
     startsSentence,
     endsSentence: endsSentence(last.text) || ahead.length === 0 || (!spoken.punctuated && gapAfter >= SENTENCE_PAUSE),

@@ -11,7 +11,7 @@ import type { Settings } from '../settings.ts';
 import { sparing } from './fillerQuota.ts';
 import { contextOf, judge } from './fillerRules.ts';
 import { joinAround, type Loudest, loudestIn } from './joining.ts';
-import { type LexiconEntry, lexiconOf, type Strength } from './lexicon.ts';
+import { type LexiconEntry, lexiconOf, phrasesOf, type Strength } from './lexicon.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
 import { hundredth, saidEvidence, withOthers } from './wordEvidence.ts';
 
@@ -108,7 +108,7 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
       [...(byFirst.get(first) ?? []), { parts, entry }].sort((a, b) => b.parts.length - a.parts.length),
     );
   }
-  const hesitations = new Set(lexicon.flatMap(({ phrase, strength }) => (strength === 'always' ? [phrase] : [])));
+  const hesitations = new Set(phrasesOf(lexicon, 'always'));
   const longest = Math.max(1, ...[...byFirst.values()].flat().map(({ parts }) => parts.length));
   return {
     reach: longest + CONTEXT_WORDS,
