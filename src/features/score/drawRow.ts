@@ -335,6 +335,10 @@ function traceBracket(
   }
 }
 
+/** Middles of labels: clear of the second bar of an attempt that lies over them. */
+const LABEL_MIDDLE = 14.5;
+const STAYING_LABEL_MIDDLE = 12;
+
 /** What is not simply taken out says so before its length. */
 const TREATMENT_SIGNS = { remove: '', shorten: '›‹ ', hurry: '≫ ', hole: '▯ ' } as const;
 
@@ -346,7 +350,7 @@ function drawLabel(c: CanvasRenderingContext2D, { ink }: RowScene, proposal: See
   c.fillStyle = inkOf(proposal, ink);
   c.textAlign = 'center';
   c.textBaseline = 'middle';
-  c.fillText(text, (left + right) / 2, proposal.verdict === 'stay' ? 12 : 13);
+  c.fillText(text, (left + right) / 2, proposal.verdict === 'stay' ? STAYING_LABEL_MIDDLE : LABEL_MIDDLE);
   c.textAlign = 'left';
 }
 
