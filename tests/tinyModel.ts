@@ -119,11 +119,19 @@ export interface Revealed {
   readonly metadata: Readonly<Record<string, string | number>>;
   readonly bands: number;
   readonly bandByBand: boolean;
+  /** what it takes besides, and tokens that it writes before those of the sound; lengths are whole numbers of 32 bits then */
+  readonly besides?: readonly string[];
+  readonly ahead?: readonly number[];
 }
 
 /** Writes a network, trained by nobody, that writes as its tokens how much of a band it gets at each frame. */
-export function writeRevealingModel(folder: string, { metadata, bands, bandByBand }: Revealed, band: number): void {
-  const { FLOAT, INT64 } = TensorProto.DataType;
+export function writeRevealingModel(
+  folder: string,
+  { metadata, bands, bandByBand, besides = [], ahead = [] }: Revealed,
+  band: number,
+): void {
+  const { FLOAT, INT32, INT64 } = TensorProto.DataType;
+  const counts = besides.length > 0 ? INT32 : INT64;
   const classes = 2 * SHADES + 1;
   const one = (name: string, number: number) => wholes(name, [number], []);
   const attribute = (name: string, i: number) => [{ name, type: AttributeProto.AttributeType.INT, i }];
@@ -135,9 +143,10 @@ export function writeRevealingModel(folder: string, { metadata, bands, bandByBan
       name: 'shades',
       input: [
         bandByBand ? value('sound', FLOAT, 'N', bands, 'T') : value('sound', FLOAT, 'N', 'T', bands),
-        value('length', INT64, 'N'),
+        value('length', counts, 'N'),
+        ...besides.map((name) => value(name, counts, 'N')),
       ],
-      output: [value('log_probs', FLOAT, 'N', 'T', classes), value('log_probs_len', INT64, 'N')],
+      output: [value('log_probs', FLOAT, 'N', 'S', classes), value('log_probs_len', counts, 'N')],
       initializer: [
         one('band', band),
         floats('up', [], [-DARKEST]),
@@ -148,6 +157,7 @@ export function writeRevealingModel(folder: string, { metadata, bands, bandByBan
         wholes('axis', [1]),
         wholes('depth', [classes]),
         floats('odds', [2], [-30, 0]),
+        wholes('ahead', [...ahead], [1, ahead.length]),
       ],
       // Every second frame writes another token, since a token that goes on is written once.
       node: [
@@ -168,7 +178,8 @@ export function writeRevealingModel(folder: string, { metadata, bands, bandByBan
         { opType: 'CumSum', input: ['ones', 'axis'], output: ['count'] },
         { opType: 'Mod', input: ['count', 'two'], output: ['second'] },
         { opType: 'Mul', input: ['shade', 'two'], output: ['doubled'] },
-        { opType: 'Add', input: ['doubled', 'second'], output: ['token'] },
+        { opType: 'Add', input: ['doubled', 'second'], output: ['heard'] },
+        { opType: 'Concat', input: ['ahead', 'heard'], output: ['token'], attribute: attribute('axis', 1) },
         { opType: 'OneHot', input: ['token', 'depth', 'odds'], output: ['log_probs'] },
         { opType: 'Identity', input: ['length'], output: ['log_probs_len'] },
       ],

@@ -49,6 +49,7 @@ for await (const line of lines) {
 /** Where words are said in a sound, as far as the network can tell. */
 async function placed(samples: Float32Array, words: readonly string[], heard: readonly string[]) {
   const { engine, files, tokens } = opened as z.infer<typeof configuration>;
-  network ??= PosteriorNetwork.open({ engine, files: { model: String(files.model) }, tokens });
+  const asText = Object.fromEntries(Object.entries(files).map(([name, value]) => [name, String(value)]));
+  network ??= PosteriorNetwork.open({ engine, files: asText, tokens });
   return network.then((one) => one.place(samples, words, heard)).catch(() => undefined);
 }

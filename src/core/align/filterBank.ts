@@ -4,6 +4,8 @@ import { hertzOf, melOf } from '../curves/mel.ts';
 const RATE = 16_000;
 const LENGTH = 400;
 const SHIFT = 160;
+/** Seconds from one frame to the next. */
+export const FRAME_SHIFT = SHIFT / RATE;
 const SIZE = 512;
 const PREEMPHASIS = 0.97;
 /** The least that is taken the logarithm of: what single precision can tell from nothing. */
@@ -42,6 +44,8 @@ export interface BankForm {
   readonly window: (k: number) => number;
   /** each frame goes without its mean */
   readonly centred: boolean;
+  /** frames lie wholly inside the sound; else they reach over its ends, where it is reflected */
+  readonly inside?: boolean;
 }
 
 const hann = (k: number, period: number): number => 0.5 - 0.5 * Math.cos((2 * Math.PI * k) / period);
@@ -54,6 +58,13 @@ export const POVEY_BANK: BankForm = {
   sameArea: false,
   window: (k) => hann(k, LENGTH - 1) ** 0.85,
   centred: true,
+};
+/** The same over all that is heard, by a Hamming window. */
+export const HAMMING_BANK: BankForm = {
+  ...POVEY_BANK,
+  range: [20, RATE / 2],
+  window: (k) => 0.54 - 0.46 * Math.cos((2 * Math.PI * k) / (LENGTH - 1)),
+  inside: true,
 };
 /** Slaney's bands (Auditory Toolbox, 1998). */
 export const SLANEY_BANK: BankForm = {
@@ -103,19 +114,22 @@ export interface Bands {
 }
 
 /**
- * Logarithms of bands as speech networks take them: 25 ms each 10 ms, reflected at the ends, pre-emphasised.
+ * Logarithms of bands as speech networks take them: 25 ms each 10 ms, pre-emphasised.
  * @param samples 16,000 a second
  */
 export function filterBank(samples: Float32Array, form: BankForm): Bands {
-  const { bands, centred } = form;
-  const frames = Math.floor((samples.length + SHIFT / 2) / SHIFT);
+  const { bands, centred, inside = false } = form;
+  const frames = inside
+    ? Math.max(0, 1 + Math.floor((samples.length - LENGTH) / SHIFT))
+    : Math.floor((samples.length + SHIFT / 2) / SHIFT);
+  const lead = inside ? 0 : (LENGTH - SHIFT) / 2;
   const values = new Float32Array(frames * bands);
   const window = Float64Array.from({ length: LENGTH }, (_, k) => form.window(k));
   const bank = filters(form);
   const fft = new FFT(SIZE);
   const [spectrum, frame] = [fft.createComplexArray(), new Float64Array(SIZE)];
   for (let n = 0; n < frames; n++) {
-    const begin = n * SHIFT + SHIFT / 2 - LENGTH / 2;
+    const begin = n * SHIFT - lead;
     let sum = 0;
     for (let k = 0; k < LENGTH; k++) {
       frame[k] = samples[reflected(begin + k, samples.length)] as number;
@@ -149,6 +163,31 @@ export function evened({ values, frames }: Bands, bands: number): Bands {
     for (let at = band; at < values.length; at += bands) even[at] = ((values[at] as number) - mean) / deviation;
   }
   return { values: even, frames };
+}
+
+/** How frames are laid together, and each number of them shifted and scaled. */
+export interface Stacking {
+  /** frames that become one, and frames from one of these to the next */
+  readonly size: number;
+  readonly shift: number;
+  /** what is added to each number of a stack, and what it is multiplied by then */
+  readonly added: readonly number[];
+  readonly scale: readonly number[];
+}
+
+/** Frames laid together by several, around each of them that is kept; beyond both ends the first and the last are said again. */
+export function stacked({ values, frames }: Bands, bands: number, { size, shift, added, scale }: Stacking): Bands {
+  const stacks = Math.ceil(frames / shift);
+  const width = size * bands;
+  const lead = (size - 1) >> 1;
+  const laid = new Float32Array(stacks * width);
+  for (let n = 0; n < stacks; n++)
+    for (let k = 0; k < width; k++) {
+      const frame = Math.min(frames - 1, Math.max(0, n * shift - lead + Math.floor(k / bands)));
+      const value = values[frame * bands + (k % bands)] as number;
+      laid[n * width + k] = (value + (added[k] ?? 0)) * (scale[k] ?? 1);
+    }
+  return { values: laid, frames: stacks };
 }
 
 /** Bands in place of frames, and frames in place of bands. */

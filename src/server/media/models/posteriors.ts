@@ -1,7 +1,19 @@
 import { readFile } from 'node:fs/promises';
 import * as ort from 'onnxruntime-web';
 import { alignTokens, likeliestTokens, type Posteriors } from '@/core/align/ctc.ts';
-import { type BankForm, bandByBand, evened, filterBank, MEL_BANK, POVEY_BANK, SLANEY_BANK } from '@/core/align/filterBank.ts';
+import {
+  type BankForm,
+  bandByBand,
+  evened,
+  FRAME_SHIFT,
+  filterBank,
+  HAMMING_BANK,
+  MEL_BANK,
+  POVEY_BANK,
+  SLANEY_BANK,
+  type Stacking,
+  stacked,
+} from '@/core/align/filterBank.ts';
 import { BETWEEN, piecesOf, readTokenNumbers } from '@/core/align/pieces.ts';
 import { LONGEST_TOKEN } from '@/core/align/tokenWords.ts';
 import type { Range } from '@/core/time/range.ts';
@@ -17,18 +29,43 @@ interface Intake {
   readonly evened?: boolean;
   /** all of a band comes before the next one */
   readonly bandByBand?: boolean;
+  readonly stacking?: Stacking;
+  /** what it takes besides, in its order; lengths are whole numbers of 32 bits then */
+  readonly besides?: readonly number[];
+  /** frames of its answer that come before those of the sound */
+  readonly ahead?: number;
+}
+
+/** What a network says of itself, and in which language it is asked to hear. */
+interface Asked {
+  readonly says: ReadonlyMap<string, string>;
+  readonly language: string;
 }
 
 /** Networks whose intake is known, by what they say of themselves. That of the engine was read off it by networks that write what they get. */
-const KNOWN: Readonly<Record<string, (says: ReadonlyMap<string, string>) => Intake>> = {
+const KNOWN: Readonly<Record<string, (asked: Asked) => Intake>> = {
   zipformerCtc: () => ({ form: POVEY_BANK }),
   wenetCtc: () => ({ form: POVEY_BANK, gain: 32_768 }),
-  nemoCtc: (says) => ({
+  nemoCtc: ({ says }) => ({
     form: says.get('is_giga_am') === '1' ? MEL_BANK : SLANEY_BANK,
     evened: says.get('normalize_type') === 'per_feature',
     bandByBand: true,
   }),
+  senseVoice: ({ says, language }) => ({
+    form: HAMMING_BANK,
+    gain: says.get('normalize_samples') === '1' ? 1 : 32_768,
+    stacking: {
+      size: Number(says.get('lfr_window_size')),
+      shift: Number(says.get('lfr_window_shift')),
+      added: numbersIn(says.get('neg_mean')),
+      scale: numbersIn(says.get('inv_stddev')),
+    },
+    besides: [says.get(`lang_${language}`) ?? says.get('lang_auto'), says.get('with_itn')].map(Number),
+    // It writes what language it hears, in what mood, what else sounds, and how numbers are written.
+    ahead: 4,
+  }),
 };
+const numbersIn = (written = ''): number[] => written.split(',').map(Number);
 /** Samples a second. */
 const RATE = 16_000;
 /** Larger networks are no longer run beside the engine. */
@@ -51,7 +88,8 @@ export class PosteriorNetwork {
 
   /** @throws Error where it cannot be loaded */
   static async open({ engine, files, tokens }: Pick<ModelFiles, 'engine' | 'files' | 'tokens'>): Promise<PosteriorNetwork> {
-    const intake = KNOWN[engine]?.(await onnxMetadata(files.model ?? ''));
+    const says = await onnxMetadata(files.model ?? '');
+    const intake = KNOWN[engine]?.({ says, language: files.language ?? '' });
     if (!intake) throw new Error(`What ${engine} takes is not known.`);
     ort.env.wasm.numThreads = 1;
     const network = await readFile(files.model ?? '');
@@ -63,19 +101,25 @@ export class PosteriorNetwork {
 
   /** @param samples in -1..1, 16,000 a second */
   async posteriors(samples: Float32Array): Promise<Posteriors> {
-    const { form, gain } = this.intake;
+    const { form, gain, stacking, besides, ahead = 0 } = this.intake;
     const raw = filterBank(gain ? samples.map((value) => value * gain) : samples, form);
-    const bands = this.intake.evened ? evened(raw, form.bands) : raw;
-    const { frames } = raw;
-    const [sound, length] = this.session.inputNames as [string, string];
+    const even = this.intake.evened ? evened(raw, form.bands) : raw;
+    const { values, frames } = stacking ? stacked(even, form.bands, stacking) : even;
+    const [sound, length, ...others] = this.session.inputNames as [string, string, ...string[]];
     const answer = await this.session.run({
       [sound]: this.intake.bandByBand
-        ? new ort.Tensor('float32', bandByBand(bands, form.bands), [1, form.bands, frames])
-        : new ort.Tensor('float32', bands.values, [1, frames, form.bands]),
-      [length]: new ort.Tensor('int64', BigInt64Array.of(BigInt(frames)), [1]),
+        ? new ort.Tensor('float32', bandByBand(even, form.bands), [1, form.bands, frames])
+        : new ort.Tensor('float32', values, [1, frames, values.length / Math.max(1, frames)]),
+      [length]: besides ? whole(frames) : new ort.Tensor('int64', BigInt64Array.of(BigInt(frames)), [1]),
+      ...Object.fromEntries(others.map((name, k) => [name, whole(besides?.[k] ?? 0)])),
     });
     const { data, dims } = answer[this.session.outputNames[0] as string] as ort.Tensor;
-    return { logProbabilities: data as Float32Array, frames: dims[1] as number, classes: dims[2] as number };
+    const classes = dims[2] as number;
+    return {
+      logProbabilities: (data as Float32Array).subarray(ahead * classes),
+      frames: (dims[1] as number) - ahead,
+      classes,
+    };
   }
 
   /**
@@ -93,7 +137,8 @@ export class PosteriorNetwork {
     if (plain(read.map((number) => names.get(number) ?? '')) !== plain(heard)) return undefined;
     const placed = alignTokens(posteriors, pieces.flat(), this.blank);
     if (!placed) return undefined;
-    const frame = samples.length / (RATE * posteriors.frames);
+    const { stacking } = this.intake;
+    const frame = stacking ? stacking.shift * FRAME_SHIFT : samples.length / (RATE * posteriors.frames);
     let first = 0;
     const ranges = pieces.map((own) => {
       const [from, to] = [placed[first + own.length - this.withoutGap(own).length], placed[first + own.length - 1]];
@@ -115,3 +160,5 @@ export class PosteriorNetwork {
 
 /** The engine writes the mark of a beginning as a space. */
 const plain = (tokens: readonly string[]): string => tokens.join('').replaceAll(/[▁|\s]/g, '');
+
+const whole = (number: number) => new ort.Tensor('int32', Int32Array.of(number), [1]);
