@@ -19,7 +19,7 @@ import type { Word } from '@/core/transcript/word.ts';
 import { measureEmbedding, readEmbedding } from '@/server/media/embedding/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { MODELS } from './models.ts';
-import { areTries, labeller, type Truth, truthSchema } from './truth.ts';
+import { areTries, goesAnyway, labeller, type Truth, truthSchema } from './truth.ts';
 
 const speechParts = await SpeechParts.loaded();
 
@@ -99,10 +99,10 @@ export async function labelledExamples(
       if (words?.passages.length === 0) continue;
       const measured = await materialOf(media, facts, measures, { words, speech: true, takes: 'both', heard: 'propose' });
       const material = { ...measured, hesitation: measured.voice && [hesitation] };
-      examples.push(...examplesOf(material, truth, name, kind));
+      examples.push(...examplesOf(material, truth, truth.family ?? name, kind));
       // Without the measures that need a model there is less to go by: that is learned as well.
       const bare = { ...material, speech: undefined, echoes: undefined, hesitation: undefined };
-      examples.push(...examplesOf(bare, truth, name, kind).map((example) => ({ ...example, count: BARE_COUNT })));
+      examples.push(...examplesOf(bare, truth, truth.family ?? name, kind).map((example) => ({ ...example, count: BARE_COUNT })));
     }
     return examples;
   });
@@ -112,7 +112,7 @@ const BARE_COUNT = 0.2;
 
 function examplesOf(material: Material, truth: Truth, recording: string, transcript: string): LabelledExample[] {
   const prepared = prepare({ ...material, calibration: PROPOSE_ALL, speechParts });
-  const isRight = labeller(truth);
+  const isRight = truth.about === 'all' ? labeller(truth) : () => undefined;
   const found = detect(prepared, { ...DEFAULT_SETTINGS, asides: 'leave' }, NO_STEPS).flatMap((proposal) => {
     const judged = judgedBy(proposal);
     const right = isRight(proposal);
@@ -120,14 +120,12 @@ function examplesOf(material: Material, truth: Truth, recording: string, transcr
       ? [{ judged, evidence: proposal.evidence, right, recording, transcript, at: { start: proposal.start, end: proposal.end } }]
       : [];
   });
-  const pairs = pairsLookedAt(preparedTakes(prepared), DEFAULT_SETTINGS).map(({ left, right, evidence }) => ({
-    judged: (evidence.matches === undefined ? 'takesBySound' : 'takesByWords') as Judged,
-    evidence,
-    right: areTries(truth, left, right, Boolean(evidence.goesOn || evidence.goneThrough)),
-    recording,
-    transcript,
-    at: { start: left.start, end: right.end },
-  }));
+  const pairs = pairsLookedAt(preparedTakes(prepared), DEFAULT_SETTINGS).flatMap(({ left, right, evidence }) => {
+    const judged: Judged = evidence.matches === undefined ? 'takesBySound' : 'takesByWords';
+    const tries = areTries(truth, left, right, Boolean(evidence.goesOn || evidence.goneThrough));
+    if (!tries && goesAnyway(truth, left)) return [];
+    return [{ judged, evidence, right: tries, recording, transcript, at: { start: left.start, end: right.end } }];
+  });
   return [...found, ...pairs];
 }
 

@@ -115,6 +115,7 @@ export const MODELS: Readonly<Record<Judged, ModelForm>> = {
       'goneThrough',
       'goneBeside',
       'wholeBeside',
+      'wholeGone',
       'worstWhole',
       'worstBeside',
       'worstApart',

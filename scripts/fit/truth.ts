@@ -7,6 +7,10 @@ const span = z.tuple([z.number(), z.number()]);
 /** What is known of a recording: see docs/detection.md, Fitting. */
 export const truthSchema = z.object({
   duration: z.number(),
+  /** what is known: everything, or takes alone */
+  about: z.enum(['all', 'takes']).default('all'),
+  /** recordings with one name here hold the same lines: none of them is told by what was learned from another */
+  family: z.string().optional(),
   /** seconds that a word's edge may be off by */
   wordTol: z.number().default(0.02),
   words: z.array(
@@ -28,6 +32,9 @@ export type Truth = z.output<typeof truthSchema>;
 
 /** This much of the sound of what goes must be what it is said to be. */
 const RIGHT_SHARE = 0.7;
+
+/** This much of a saying lies in attempts that go, where it goes anyway. */
+const GOES_SHARE = 0.9;
 
 const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9']/g, '');
 const covered = (range: Range, by: readonly Range[]): Seconds => union(by).reduce((sum, one) => sum + overlapOf(range, one), 0);
@@ -111,4 +118,10 @@ export function areTries({ retakes, words }: Truth, left: Range, right: Range, g
     );
     return a >= 0 && b >= 0 && a !== b;
   });
+}
+
+/** Whether what is said there is an attempt that does not stay: it may go for the sake of whatever. */
+export function goesAnyway({ retakes }: Truth, range: Range): boolean {
+  const spare = retakes.flatMap(({ attempts }) => attempts.filter(({ best }) => !best));
+  return covered(range, spare) >= GOES_SHARE * (range.end - range.start);
 }

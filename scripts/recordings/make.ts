@@ -1,10 +1,9 @@
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { execa } from 'execa';
 import { addRoom, type Line, perform, seeded } from '../../demo/script.ts';
-import { RATE, type Voice } from '../../demo/speech.ts';
+import type { Voice } from '../../demo/speech.ts';
 import { type Random, script } from './scenes.ts';
+import { writeSound } from './sound.ts';
 import { NOISY, POOR, trueWords, withoutHesitations, wordsWithErrors } from './transcripts.ts';
 
 /**
@@ -16,14 +15,6 @@ if (!folder) throw new Error('usage: npm run recordings FOLDER [COUNT] [SEED]');
 await mkdir(folder, { recursive: true });
 /** Seconds that the synthesiser holds a hesitation by itself; people hold it for up to three quarters of a second. */
 const USUAL_LENGTH: Readonly<Record<string, number>> = { um: 0.33, uh: 0.22, er: 0.12 };
-
-const CODECS: readonly (readonly [ending: string, ...options: string[]])[] = [
-  ['flac'],
-  ['flac'],
-  ['mp3', '-b:a', '64k'],
-  ['opus', '-b:a', '24k'],
-  ['m4a', '-b:a', '64k'],
-];
 
 const VOICES: readonly Voice[] = ['her', 'him', 'them'];
 for (let k = 0; k < Number(count); k++) {
@@ -109,21 +100,4 @@ function parted(say: string, random: Random): ({ readonly say: string } | { read
   const [, before = '', hesitation = '', after = ''] = match;
   const gap = () => ({ pause: random() < 0.4 ? 0.02 : 0.03 + 0.4 * random() });
   return [...(before ? [{ say: before }, gap()] : []), { say: hesitation }, ...(after ? [gap(), { say: after }] : [])];
-}
-
-async function writeSound(path: string, track: Float32Array, random: Random): Promise<void> {
-  const work = await mkdtemp(join(tmpdir(), 'recordings-'));
-  const raw = join(work, 'raw');
-  await writeFile(raw, Buffer.from(track.buffer, track.byteOffset, track.byteLength));
-  const filters = [
-    ...(random() < 0.3 ? [`aecho=0.9:0.6:${Math.round(20 + 40 * random())}:${(0.1 + 0.2 * random()).toFixed(2)}`] : []),
-    ...(random() < 0.2 ? ['highpass=300,lowpass=3400'] : []),
-    ...(random() < 0.25 ? ['acompressor=threshold=0.05:ratio=4:attack=20:release=400:makeup=2'] : []),
-    `volume=${(-9 * random()).toFixed(1)}dB`,
-  ];
-  const [ending, ...codec] = CODECS[Math.floor(random() * CODECS.length)] as (typeof CODECS)[number];
-  // biome-ignore format: one option and its value a pair
-  await execa('ffmpeg', ['-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE), '-ac', '1', '-i', raw,
-    '-af', filters.join(','), '-ar', ending === 'opus' ? '48000' : '32000', ...codec, `${path}.${ending}`]);
-  await rm(work, { recursive: true });
 }

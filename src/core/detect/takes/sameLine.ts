@@ -263,6 +263,8 @@ function earEvidence({ left, right, between }: Pair, echo: Echo | undefined, lis
     goneThrough,
     goneBeside: goneThrough * beside,
     wholeBeside,
+    // Whole, and a little more behind it: neither broken off nor the same.
+    wholeGone: wholeBeside * goneThrough,
     worstWhole: goneThrough ? 0 : worst,
     // A word that is another one tells most between two whole sayings, and less the more is said between them; so does a gap.
     worstBeside: wholeBeside * worst,
