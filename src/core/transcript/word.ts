@@ -21,6 +21,12 @@ export interface Word extends Range {
 /** Whether a word closes a sentence by its punctuation. */
 export const endsSentence = (text: string): boolean => !endsInLetter(text) && /[.!?…。！？]["'”’)\]]*$/u.test(text);
 
+/** Whether a sign says that more was to come behind a word (`the ...`). */
+export const trailsOff = (text: string): boolean => !endsInLetter(text) && /(?:…|\.{2,})["'”’)\]]*$/u.test(text);
+
+/** Whether a sentence stops unfinished behind a word: no sign closes it, or it trails off. */
+export const stopsUnfinished = (text: string): boolean => !endsSentence(text) || trailsOff(text);
+
 /** Most words do, and all of a text are asked at each correction. */
 function endsInLetter(text: string): boolean {
   const last = text.charCodeAt(text.length - 1) | 0x20;

@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import type { Seconds } from '../../time/range.ts';
 import type { Remembered } from '../../transcript/memory.ts';
-import { endsSentence, type Word } from '../../transcript/word.ts';
+import { endsSentence, stopsUnfinished, type Word } from '../../transcript/word.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
 import type { Spoken } from '../words/spoken.ts';
 import { isBegun } from './begun.ts';
@@ -248,7 +248,7 @@ function phraseEnd(phrases: readonly Phrase[], token: number, count: number, fro
 
 /** Whether a saying stops before its sentence is over: no sign ends it, or, without signs, the other goes on much further. */
 function isBroken({ punctuated }: Spoken, last: Word, prefix: Prefix, length: number, side: 'left' | 'right'): boolean {
-  if (punctuated) return !endsSentence(last.text);
+  if (punctuated) return stopsUnfinished(last.text);
   const [own, other] = side === 'left' ? [prefix.left, prefix.right] : [prefix.right, prefix.left];
   return own === length && other < own;
 }

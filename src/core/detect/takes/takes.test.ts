@@ -106,6 +106,9 @@ const MORE_AGAIN: readonly (readonly [what: string, first: string, second: strin
   ['a list begun and broken off', 'We had bread, flour,', 'We had bread, flour, and lamp oil for three weeks.'],
   ['a short line', 'The pendulum hangs here.', 'The pendulum hangs here.'],
   ['broken at the article', 'People bring me the', 'People bring me the clocks that only need to stand level.'],
+  ['trailing off', 'People bring me the...', 'People bring me the clocks that only need to stand level.'],
+  ['trailing off in a word', 'Somebody has to trim the wi…', 'Somebody has to trim the wick even on a holiday.'],
+  ['trailing off as it ends', 'My uncle rowed us out to the light...', 'My uncle rowed us out to the light...'],
   ['two sentences in one', 'It was late. We lit the lamp and waited.', 'It was late. We lit the lamp and waited.'],
 ];
 

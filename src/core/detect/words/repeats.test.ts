@@ -16,6 +16,8 @@ const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
   ['When he | uh when he came back it was dark.', 'when he'],
   ['Wind the drum, the drum, and let it run.', 'the drum'],
   ['She had a lamp, a lamp, but no oil for it.', 'a lamp'],
+  ['We took the pl- | plate off.', 'pl'],
+  ['It hung from the s— | the spring.', 'the s'],
 ];
 
 const MEANT = [
@@ -30,6 +32,8 @@ const MEANT = [
   'The strap runs over you, you pull it down.',
   'Tick tick tick went the wall clock.',
   'It was so so quiet in the lamp room.',
+  'He waited... he waited all night for the boat.',
+  'We went with the tide... | tides are high here.',
 ];
 
 /** Small words said again at once, as they are most often: they go by themselves. */
@@ -37,6 +41,9 @@ const PLAIN = [
   'The case has has to be dusted before noon.',
   'It passed us at two at two in the night.',
   'Not the stairs, it it was the lamp.',
+  'We took the... | the plate off.',
+  'We took the, | the plate off.',
+  'I- I took the plate off.',
   'The gulls come to to the lamp.',
   'There are two marks at at the rim.',
   'We were we were late for the ferry.',

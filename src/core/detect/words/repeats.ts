@@ -2,7 +2,7 @@ import { spokenWeight } from '../../align/weight.ts';
 import type { HesitationCurve } from '../../curves/hesitation.ts';
 import type { Seconds } from '../../time/range.ts';
 import { type Hit, type Searched, searchIncrementally } from '../../transcript/incrementalSearch.ts';
-import { endsSentence, type Word } from '../../transcript/word.ts';
+import { stopsUnfinished, trailsOff, type Word } from '../../transcript/word.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { FITTED } from '../calibration/fitted.ts';
 import { probabilityOf } from '../calibration/logistic.ts';
@@ -162,7 +162,7 @@ function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string
       between++;
     }
     if (again + count > plain.length) continue;
-    const same = likeness(plain, first, again, count);
+    const same = likeness(spoken, first, again, count);
     if (same === 'no' || !isAtOnce(spoken, first, again, count)) continue;
     return {
       first,
@@ -178,23 +178,25 @@ function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string
   return undefined;
 }
 
-function likeness(plain: readonly string[], first: number, again: number, count: number): 'same' | 'near' | 'no' {
+function likeness({ plain, words: said }: Spoken, first: number, again: number, count: number): 'same' | 'near' | 'no' {
   let near = 0;
   for (let k = 0; k < count; k++) {
     const [a, b] = [plain[first + k] as string, plain[again + k] as string];
     if (a === b) continue;
-    if (!isBegun(a, b) || ++near > 1) return 'no';
+    if (!isBegun(a, b, said[first + k] as Word) || ++near > 1) return 'no';
   }
   return near > 0 ? 'near' : 'same';
 }
 
-/** Whether a word was begun and broken off, then said whole: "spr spring"; or nearly the same was written. */
-const isBegun = (a: string, b: string): boolean =>
-  a.length >= 3 &&
-  b.length > a.length &&
-  b.startsWith(a) &&
-  b.length - a.length >= 3 &&
-  !(b.startsWith(`${a}'`) || b === `${a}s`);
+/** Whether a word was begun and broken off, then said whole: "spr spring", "pl- plate"; or nearly the same was written. */
+const isBegun = (a: string, b: string, { text }: Word): boolean => {
+  if (b.length <= a.length || !b.startsWith(a)) return false;
+  if (BROKEN_OFF.test(text)) return true;
+  return b.length - a.length >= 3 && (a.length >= 3 || trailsOff(text)) && !b.startsWith(`${a}'`);
+};
+
+/** As a word is written that stops in its middle. */
+const BROKEN_OFF = /[-–—]$/;
 
 /** Said by one speaker, without a longer pause inside or between. */
 function isAtOnce({ words: said, plain }: Spoken, first: number, again: number, count: number): boolean {
@@ -234,8 +236,8 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('whoever', -3, count >= 2 && WHOEVER.has(plain[first - 1] ?? ''));
   weigh('number', -3, count === 1 && (/\d/.test(word) || partOf(word) === 'number'));
   weigh('describes', -1.4, count === 1 && ['adjective', 'adverb'].includes(partOf(word)) && !SMALL.has(word));
-  weigh('sentences', -3, endsSentence(lastOfFirst.text));
-  const comma = /[,;–—]$/.test(lastOfFirst.text);
+  weigh('sentences', -3, !stopsUnfinished(lastOfFirst.text));
+  const comma = /[,;–—]$/.test(lastOfFirst.text) || trailsOff(lastOfFirst.text);
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
   weigh('thing', 0.8, comma && count >= 2 && DETERMINERS.has(word) && !PEOPLE.has(plain[behind] ?? ''));
   weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word, partOf));
@@ -270,7 +272,9 @@ const IS = words('is was has had will would');
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
 const endsClause = (before: string, word: string, partOf: PartOf): boolean =>
-  word !== 'i' && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
+  !NEVER_LAST.has(word) && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
+/** Words that no clause ends with. */
+const NEVER_LAST = words('i the a an my your our their its every and but or if');
 const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
 
 /** A word that the recogniser is less sure of may be another one. */
