@@ -1,5 +1,5 @@
 import type { Seconds } from '../../time/range.ts';
-import type { Spoken } from '../words/spoken.ts';
+import { ARTICLES, type Spoken } from '../words/spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 
@@ -48,8 +48,7 @@ function byGrammar({ language, plain }: Spoken, { last, after }: Utterance, next
   return stops ? { grammar: 1 } : undefined;
 }
 
-/** Words that no sentence ends with: articles and their like, and what else asks for a noun and is no particle of a verb. */
-const ARTICLES = new Set(['the', 'a', 'an', 'my', 'your', 'our', 'their', 'its', 'every']);
+/** What else asks for a noun and is no particle of a verb. */
 const ASKS_NOUN = new Set(['of', 'into', 'onto', 'during', 'between', 'against', 'towards']);
 /** Words that begin a clause, and are never part of what an article asks for. */
 const BEGINNINGS = new Set(

@@ -1,9 +1,9 @@
 import { LRUCache } from 'lru-cache';
 import type { Seconds } from '../../time/range.ts';
 import type { Remembered } from '../../transcript/memory.ts';
-import { endsSentence, stopsUnfinished, type Word } from '../../transcript/word.ts';
+import { endsSentence, type Word } from '../../transcript/word.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
-import type { Spoken } from '../words/spoken.ts';
+import { type Spoken, stopsShort } from '../words/spoken.ts';
 import { isBegun } from './begun.ts';
 import type { Link } from './link.ts';
 import { type Prefix, StartAligner } from './prefix.ts';
@@ -170,8 +170,8 @@ function linkOf(
   // A sign may stand where somebody stopped: what the next saying goes through wholly was begun again.
   const goneThrough =
     leftLength >= 5 && prefix.matches >= 0.8 * leftLength && between <= REMARK && gap < 10 && rightLength > leftLength;
-  const leftBroken = begun > 0 || goneThrough || isBroken(spoken, wordAt(leftEnd - 1), prefix, leftLength, 'left');
-  const rightBroken = isBroken(spoken, wordAt(rightEnd - 1), prefix, rightLength, 'right');
+  const leftBroken = begun > 0 || goneThrough || isBroken(spoken, tokens.word[leftEnd - 1] as number, prefix, leftLength, 'left');
+  const rightBroken = isBroken(spoken, tokens.word[rightEnd - 1] as number, prefix, rightLength, 'right');
   // A saying that breaks off is a try when the other goes through it; two whole ones when they are alike as a whole.
   const share = leftBroken
     ? prefix.matches / leftLength
@@ -247,8 +247,8 @@ function phraseEnd(phrases: readonly Phrase[], token: number, count: number, fro
 }
 
 /** Whether a saying stops before its sentence is over: no sign ends it, or, without signs, the other goes on much further. */
-function isBroken({ punctuated }: Spoken, last: Word, prefix: Prefix, length: number, side: 'left' | 'right'): boolean {
-  if (punctuated) return stopsUnfinished(last.text);
+function isBroken(spoken: Spoken, last: number, prefix: Prefix, length: number, side: 'left' | 'right'): boolean {
+  if (spoken.punctuated) return stopsShort(spoken, last);
   const [own, other] = side === 'left' ? [prefix.left, prefix.right] : [prefix.right, prefix.left];
   return own === length && other < own;
 }

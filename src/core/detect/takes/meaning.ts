@@ -4,7 +4,7 @@ const NEGATIONS = new Set(
   ),
 );
 const NUMBERS = new Set(
-  'zero one two three four five six seven eight nine ten eleven twelve twenty thirty forty fifty sixty hundred thousand million half first second third fourth fifth sixth seventh'.split(
+  'zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred thousand million billion half first second third fourth fifth sixth seventh eighth ninth tenth'.split(
     ' ',
   ),
 );
@@ -23,5 +23,6 @@ export function changesMeaning(left: SaidWord, right: SaidWord): boolean {
   return (isNumber(left.plain) && isNumber(right.plain)) || NEGATIONS.has(left.plain) !== NEGATIONS.has(right.plain) || named;
 }
 
-const isNumber = (word: string): boolean => NUMBERS.has(word) || /^\d/.test(word);
+/** Whether a word is a number or a part of one. */
+export const isNumber = (word: string): boolean => NUMBERS.has(word) || /^\d/.test(word);
 const isName = (word: string | undefined): boolean => word !== undefined && /^\p{Lu}\p{Ll}/u.test(word);

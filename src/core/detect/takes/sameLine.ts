@@ -8,7 +8,8 @@ import type { PartOf } from '../words/partsOfSpeech.ts';
 import { hundredth } from '../words/wordEvidence.ts';
 import { isBegun } from './begun.ts';
 import { alignRows } from './columns.ts';
-import { changesMeaning } from './meaning.ts';
+import { changesMeaning, isNumber } from './meaning.ts';
+import { spelledOut } from './spelling.ts';
 
 /** Two sayings that may be tries at one line, the earlier first, in what they were said. */
 export interface Pair {
@@ -73,8 +74,7 @@ const MOST_UNWRITTEN: Seconds = 0.8;
 export function judgePair(pair: Pair, said: Said): Judgement {
   const echo = echoOf(pair, said.echoes);
   const byEar = earEvidence(pair, echo, said.echoes !== undefined);
-  const texts = [pair.left, pair.right].map((range) => textOf(range, said));
-  const [left, right] = texts as [Text, Text];
+  const [left, right] = inOneSpelling(textOf(pair.left, said), textOf(pair.right, said));
   if (left.plain.length === 0 || right.plain.length === 0)
     return { probability: held(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
   const { evidence, differs } = textEvidence(pair, left, right, echo, said.partOf);
@@ -120,18 +120,42 @@ function held(probability: number, evidence: Evidence): number {
   return Math.min(evidence.far ? MOST_OF_FAR : 1, isOther ? MOST_OF_OTHER_MEANING : 1, probability);
 }
 
+/** What a saying says, in the words in which it is said, each with the word that is written for it. */
 interface Text {
   readonly words: readonly Word[];
   readonly plain: readonly string[];
 }
 
-/** The words of a saying without hesitations. */
+/** The words of a saying without hesitations, as they are said. */
 function textOf(range: Range, { words, plain, hesitations }: Said): Text {
   const [first, last] = wordsIn(words, range);
   const kept = Array.from({ length: last - first }, (_, k) => first + k).filter(
     (k) => plain[k] !== '' && !hesitations.has(plain[k] as string),
   );
-  return { words: kept.map((k) => words[k] as Word), plain: kept.map((k) => plain[k] as string) };
+  const each = kept.flatMap((k) => {
+    const word = words[k] as Word;
+    return spelledOut(word.text, plain[k] as string).map((one) => ({ word, one }));
+  });
+  return { words: each.map(({ word }) => word), plain: each.map(({ one }) => one) };
+}
+
+/** Two sayings, in each of which two words are one that the other writes as one: "screw driver". */
+const inOneSpelling = (left: Text, right: Text): readonly [Text, Text] => [
+  joinedLike(left, right.plain),
+  joinedLike(right, left.plain),
+];
+
+function joinedLike({ words, plain }: Text, other: readonly string[]): Text {
+  const known = new Set(other);
+  const [joinedWords, joined]: [Word[], string[]] = [[], []];
+  for (let k = 0; k < plain.length; k++) {
+    const both = `${plain[k]}${plain[k + 1] ?? ''}`;
+    const isOne = k + 1 < plain.length && known.has(both) && !known.has(plain[k + 1] as string);
+    joinedWords.push(words[k] as Word);
+    joined.push(isOne ? both : (plain[k] as string));
+    if (isOne) k++;
+  }
+  return { words: joinedWords, plain: joined };
 }
 
 /**
@@ -148,6 +172,13 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
   // Of two that end together neither breaks off, whatever sign is missing there.
   const parts = lastBoth < columns.length - 1;
   const [leftBroken, rightBroken] = [parts && pair.leftBroken, parts && pair.rightBroken];
+  const inColumn = (n: number): readonly string[] => {
+    const [a, b] = columns[n] ?? [];
+    return [left.plain[a ?? -1], right.plain[b ?? -1]].filter((word) => word !== undefined);
+  };
+  /** Whether one says a word of a number more: "twenty" and "twenty three". */
+  const lengthensNumber = (n: number): boolean =>
+    inColumn(n).length === 1 && inColumn(n).every(isNumber) && [n - 1, n + 1].some((near) => inColumn(near).some(isNumber));
   const onward = columns.slice(lastBoth + 1).flatMap(([, b]) => (b === undefined || b < 0 ? [] : [right.plain[b] ?? '']))[0];
   for (const [n, column] of columns.entries()) {
     const [a, b] = column as unknown as readonly [number, number];
@@ -165,10 +196,12 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
     }
     const sure = Math.min(left.words[a]?.confidence ?? 1, right.words[b]?.confidence ?? 1);
     const doubted = sure < SURE_WORD;
-    const altered = changesMeaning(
-      { plain: x ?? '', written: left.words[a]?.text, first: a === 0 },
-      { plain: y ?? '', written: right.words[b]?.text, first: b === 0 },
-    );
+    const altered =
+      lengthensNumber(n) ||
+      changesMeaning(
+        { plain: x ?? '', written: left.words[a]?.text, first: a === 0 },
+        { plain: y ?? '', written: right.words[b]?.text, first: b === 0 },
+      );
     if (sure < CERTAIN_WORD && x !== undefined && y !== undefined && soundTheSame(left.words[a], echo)) continue;
     if (doubted) unsure++;
     else if (altered) meaning++;

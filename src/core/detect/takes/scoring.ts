@@ -1,10 +1,10 @@
 import { codeToDbfs, LEVEL_RATE } from '../../curves/level.ts';
 import { codeQuantile } from '../../numbers/quantile.ts';
 import type { Range, Seconds } from '../../time/range.ts';
-import { endsSentence, stopsUnfinished, type Word } from '../../transcript/word.ts';
+import { endsSentence, type Word } from '../../transcript/word.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Settings } from '../settings.ts';
-import type { Spoken } from '../words/spoken.ts';
+import { type Spoken, stopsShort } from '../words/spoken.ts';
 import { alignRows } from './columns.ts';
 
 /** What an attempt is judged by, each 0..1; left out where nothing tells. */
@@ -73,7 +73,7 @@ export function judge(sayings: readonly Range[], heard: Heard): Attempt[] {
     const end = words[last - 1];
     // A word that was probably misheard says nothing about the sign behind it.
     const signed = worded && punctuated && end !== undefined && (end.confidence >= SURE_WORD || length < NEARLY_WHOLE);
-    const broken = signed ? stopsUnfinished(end.text) : length < MUCH_SHORTER;
+    const broken = signed ? stopsShort(heard.spoken, last - 1) : length < MUCH_SHORTER;
     const mine = words.slice(first, last);
     return {
       ...saying,

@@ -108,8 +108,23 @@ const MORE_AGAIN: readonly (readonly [what: string, first: string, second: strin
   ['broken at the article', 'People bring me the', 'People bring me the clocks that only need to stand level.'],
   ['trailing off', 'People bring me the...', 'People bring me the clocks that only need to stand level.'],
   ['trailing off in a word', 'Somebody has to trim the wi…', 'Somebody has to trim the wick even on a holiday.'],
+  ['closed by a sign behind an article', 'We start with the.', 'We start with the back plate and its four screws.'],
   ['trailing off as it ends', 'My uncle rowed us out to the light...', 'My uncle rowed us out to the light...'],
   ['two sentences in one', 'It was late. We lit the lamp and waited.', 'It was late. We lit the lamp and waited.'],
+];
+
+// One line as recognisers write it in two ways.
+const WRITTEN_TWICE: readonly (readonly [first: string, second: string])[] = [
+  ['The tower has 3 steps up to the gallery.', 'The tower has three steps up to the gallery.'],
+  ['The tower has 1,200 steps up to the gallery.', 'The tower has one thousand two hundred steps up to the gallery.'],
+  ['It loses 10% of its force in a year.', 'It loses ten percent of its force in a year.'],
+  ['It was built in 1890 by my uncle.', 'It was built in eighteen ninety by my uncle.'],
+  ['It runs 2.5 minutes fast in a week.', 'It runs two point five minutes fast in a week.'],
+  ['The 2nd hand goes on last of all.', 'The second hand goes on last of all.'],
+  ["It's a small spring that drives the bell.", 'It is a small spring that drives the bell.'],
+  ["We're gonna take the plate off first.", "We're going to take the plate off first."],
+  ["You can't turn the key backwards in this clock.", 'You cannot turn the key backwards in this clock.'],
+  ['You need a screwdriver and a small lamp.', 'You need a screw driver and a small lamp.'],
 ];
 
 // What may be said again, or meant: it is not for the program to say.
@@ -170,6 +185,8 @@ const NOT_AGAIN: readonly (readonly [what: string, lines: readonly string[]])[] 
   ],
   ['one colour for another', ['The red lamp marks the rocks to the north.', 'The green lamp marks the rocks to the north.']],
   ['the contrary', ['Our gallery is now lit until midnight.', 'Our gallery is not lit until midnight.']],
+  ['one year for another', ['It was built in 1890 by my uncle.', 'It was built in eighteen ninety one by my uncle.']],
+  ['the contrary, shortened', ["You can't turn the key backwards here.", 'You can turn the key backwards here.']],
   ['one name for another', ['On Monday we wound it with Isolde.', 'On Monday we wound it with Marit.']],
   ['more and less', ['Sand the upper edge with the finest paper.', 'Sand the lower edge with the finest paper.']],
   ['days of a week', ['On Tuesday we clean the glass.', 'On Wednesday we clean the glass.']],
@@ -195,6 +212,11 @@ describe('takes by their words', () => {
 
   it.each(MORE_AGAIN)('said again: %s', (_, first, second) => {
     expect(spares('We sat at the bench all day.', first, second, 'Then we went home.').map(({ text }) => text)).toEqual([first]);
+  });
+
+  it.each(WRITTEN_TWICE)('said again, and written otherwise: %s', (first, second) => {
+    const [spare] = spares('We sat at the bench all day.', first, second, 'Then we went home.');
+    expect(spare?.confidence).toBeGreaterThan(certaintyOf({ boldness: 'usual' }));
   });
 
   it.each(PERHAPS)('left to a person: %s', (_, lines) => {

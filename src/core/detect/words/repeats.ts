@@ -11,7 +11,7 @@ import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { PartOf } from './partsOfSpeech.ts';
-import type { Spoken } from './spoken.ts';
+import { ARTICLES, type Spoken } from './spoken.ts';
 import { saidEvidence, withOthers } from './wordEvidence.ts';
 
 export interface PreparedRepeats {
@@ -272,9 +272,9 @@ const IS = words('is was has had will would');
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
 const endsClause = (before: string, word: string, partOf: PartOf): boolean =>
-  !NEVER_LAST.has(word) && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
-/** Words that no clause ends with. */
-const NEVER_LAST = words('i the a an my your our their its every and but or if');
+  !ARTICLES.has(word) && !JOINING.has(word) && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
+/** Words that begin a clause, and end none. */
+const JOINING = words('i and but or if');
 const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
 
 /** A word that the recogniser is less sure of may be another one. */
