@@ -167,6 +167,7 @@ describe('a model at an address', () => {
   const bytes = readFileSync(archive);
   let breaksAfter = Number.POSITIVE_INFINITY;
   let asked: (string | undefined)[] = [];
+  let breakOff = () => {};
   let server: Server;
   const address = async (): Promise<string> => {
     server ??= createServer((request, response) => {
@@ -179,7 +180,10 @@ describe('a model at an address', () => {
       const rest = bytes.subarray(from);
       response.writeHead(from > 0 ? 206 : 200, { 'content-length': String(rest.length) });
       if (rest.length <= breaksAfter) response.end(rest);
-      else response.write(rest.subarray(0, breaksAfter), () => setTimeout(() => response.destroy(), 100));
+      else {
+        response.write(rest.subarray(0, breaksAfter));
+        breakOff = () => response.destroy();
+      }
     });
     if (!server.listening) await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     return `http://127.0.0.1:${(server.address() as AddressInfo).port}/tones.tar.bz2?key=secret`;
@@ -192,7 +196,8 @@ describe('a model at an address', () => {
 
   it('is fetched, goes on where it broke off, and keeps no key', async () => {
     breaksAfter = 400;
-    await expect(addModel(await address(), { folder: models })).rejects.toThrow(/try again to go on/);
+    const broken = addModel(await address(), { folder: models, onProgress: () => breakOff() });
+    await expect(broken).rejects.toThrow(/try again to go on/);
     expect(left()).toHaveLength(1);
     breaksAfter = Number.POSITIVE_INFINITY;
     const card = await addModel(await address(), { folder: models });

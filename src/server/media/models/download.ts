@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
 import { roomAt } from '../../room.ts';
@@ -49,16 +48,29 @@ export async function download(url: string, to: string, { signal, onShare }: Dow
     if (total > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
     if (Number.isFinite(left)) await checkRoom(to, TIMES_ITS_SIZE * total - from);
     come = from;
-    const counted = async function* (chunks: AsyncIterable<Uint8Array>) {
-      for await (const chunk of chunks) {
-        heard();
-        come += chunk.length;
-        if (come > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
-        onShare?.(Number.isFinite(total) ? come / total : undefined);
-        yield chunk;
+    let broke: unknown;
+    const counted = async function* (body: WebStream<Uint8Array>) {
+      const chunks = body[Symbol.asyncIterator]();
+      // An error handed on would end the file before what came last is in it.
+      const next = () =>
+        chunks.next().catch((error: unknown) => {
+          broke = error;
+          return { done: true, value: undefined } as const;
+        });
+      try {
+        for (let one = await next(); !one.done; one = await next()) {
+          heard();
+          come += one.value.length;
+          if (come > MOST_BYTES) throw new MediaError('What lies there is larger than a model can be.');
+          onShare?.(Number.isFinite(total) ? come / total : undefined);
+          yield one.value;
+        }
+      } finally {
+        await chunks.return?.().catch(() => {});
       }
     };
-    await pipeline(Readable.fromWeb(answer.body as WebStream), counted, createWriteStream(to, { flags: from > 0 ? 'a' : 'w' }));
+    await pipeline(counted(answer.body as WebStream), createWriteStream(to, { flags: from > 0 ? 'a' : 'w' }));
+    if (broke !== undefined) throw broke;
     if (Number.isFinite(total) && come !== total) throw new MediaError(BROKE_OFF);
   } catch (error) {
     if (signal?.aborted) throw new DOMException('adding a model was cancelled', 'AbortError');
