@@ -1,19 +1,19 @@
 import numbers from 'number-to-words';
 
 /** What is said otherwise than it is written, and what is written in two ways. */
-const ANOTHER_WAY: Readonly<Record<string, string>> = {
-  ok: 'okay',
-  alright: 'all right',
-  gonna: 'going to',
-  wanna: 'want to',
-  gotta: 'got to',
-  kinda: 'kind of',
-  cannot: 'can not',
-  "can't": 'can not',
-  "won't": 'will not',
-  "shan't": 'shall not',
-  "let's": 'let us',
-};
+const ANOTHER_WAY: ReadonlyMap<string, string> = new Map([
+  ['ok', 'okay'],
+  ['alright', 'all right'],
+  ['gonna', 'going to'],
+  ['wanna', 'want to'],
+  ['gotta', 'got to'],
+  ['kinda', 'kind of'],
+  ['cannot', 'can not'],
+  ["can't", 'can not'],
+  ["won't", 'will not'],
+  ["shan't", 'shall not'],
+  ["let's", 'let us'],
+]);
 const ENDINGS: readonly (readonly [written: RegExp, said: string])[] = [
   [/n't$/, ' not'],
   [/'re$/, ' are'],
@@ -40,7 +40,7 @@ const wordsOf = (text: string): string[] => text.split(/[\s,-]+/).filter((word) 
 export function spelledOut(written: string, plain: string): readonly string[] {
   const number = written.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}%]+$/gu, '').toLowerCase();
   if (/^\d/.test(number)) return [...numberSaid(number.replace(/%$/, ''), plain), ...(number.endsWith('%') ? ['percent'] : [])];
-  const another = ANOTHER_WAY[plain];
+  const another = ANOTHER_WAY.get(plain);
   if (another !== undefined) return another.split(' ');
   if (IS.test(plain)) return [plain.slice(0, -2), 'is'];
   const ending = ENDINGS.find(([form]) => form.test(plain));

@@ -124,6 +124,7 @@ const WRITTEN_TWICE: readonly (readonly [first: string, second: string])[] = [
   ["It's a small spring that drives the bell.", 'It is a small spring that drives the bell.'],
   ["We're gonna take the plate off first.", "We're going to take the plate off first."],
   ["You can't turn the key backwards in this clock.", 'You cannot turn the key backwards in this clock.'],
+  ['The constructor of this bell is unknown, okay.', 'The constructor of this bell is unknown, OK.'],
   ['You need a screwdriver and a small lamp.', 'You need a screw driver and a small lamp.'],
 ];
 
