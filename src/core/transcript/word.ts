@@ -18,6 +18,18 @@ export interface Word extends Range {
   readonly overlapped?: true | undefined;
 }
 
+const SOUNDS =
+  '(?:music|laughs?|laughing|laughter|applause|sighs?|coughs?|silence|pause|inaudible|crosstalk|noise|static|blank_audio)';
+/** What recognisers and captioners note beside words, in brackets of their own or, by what it is called, in round ones. */
+const NOTE = new RegExp(`^(?:\\[.*\\]|\\*.*\\*|[♪♫].*|\\((?:.*\\s)?${SOUNDS}\\))[.,;:]?$`, 'iu');
+const SOUND = new RegExp(`(?:^|\\s)${SOUNDS}$`, 'iu');
+
+/** Whether what stands in brackets is called like a sound, and is nobody's name: `upbeat music`. */
+export const namesSound = (text: string): boolean => SOUND.test(text);
+
+/** Whether a word was said, and is not a note of what else is heard (`[applause]`, `(upbeat music)`) or a mere sign. */
+export const isSaid = (text: string): boolean => startsWithLetter(text) || (/[\p{L}\p{N}]/u.test(text) && !NOTE.test(text));
+
 /** Whether a word closes a sentence by its punctuation. */
 export const endsSentence = (text: string): boolean => !endsInLetter(text) && /[.!?…。！？]["'”’)\]]*$/u.test(text);
 
@@ -27,10 +39,12 @@ export const trailsOff = (text: string): boolean => !endsInLetter(text) && /(?:�
 /** Whether a sentence stops unfinished behind a word: no sign closes it, or it trails off. */
 export const stopsUnfinished = (text: string): boolean => !endsSentence(text) || trailsOff(text);
 
-/** Most words do, and all of a text are asked at each correction. */
-function endsInLetter(text: string): boolean {
-  const last = text.charCodeAt(text.length - 1) | 0x20;
-  return last >= 0x61 && last <= 0x7a;
+// Most words begin and end in one, and all of a text are asked at each correction.
+const endsInLetter = (text: string): boolean => isLetter(text.charCodeAt(text.length - 1));
+const startsWithLetter = (text: string): boolean => isLetter(text.charCodeAt(0));
+function isLetter(code: number): boolean {
+  const small = code | 0x20;
+  return small >= 0x61 && small <= 0x7a;
 }
 
 export interface Transcript {

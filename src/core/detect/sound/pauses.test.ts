@@ -53,6 +53,15 @@ describe('pauses', () => {
     expect(found[0]?.evidence.specks).toBe(6);
   });
 
+  it('a note of what is heard besides holds no silence, and a word does', () => {
+    const levels = [curve([2, VOICE], [3, ROOM], [2, VOICE])];
+    const words = (text: string) => [word('one', 0.1, 1.9), word(text, 2.2, 4.8), word('two', 5.1, 6.9)];
+    for (const note of ['[BLANK_AUDIO]', '(upbeat music)', '[Applause].', '♪', '*coughs*', '(Laughs)', '...'])
+      expect(find({ levels, words: words(note) }), note).toHaveLength(1);
+    for (const said of ['music', '(really)', '42', "'tis", 'Фонарь', '[sic'])
+      expect(find({ levels, words: words(said) }), said).not.toHaveLength(1);
+  });
+
   it('a knock in which a word is said splits it', () => {
     const found = find({
       levels: [curve([2, VOICE], [1, ROOM], [0.05, -25], [1, ROOM], [2, VOICE])],

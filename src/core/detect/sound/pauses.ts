@@ -4,7 +4,7 @@ import { codeToDbfs, LEVEL_HOP, LEVEL_RATE } from '../../curves/level.ts';
 import type { MotionCurve } from '../../curves/motion.ts';
 import { firstAfter, type Range, type Seconds, subtractOrdered } from '../../time/range.ts';
 import { once } from '../../transcript/memoize.ts';
-import { endsSentence, type Word } from '../../transcript/word.ts';
+import { endsSentence, isSaid, type Word } from '../../transcript/word.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { FITTED } from '../calibration/fitted.ts';
 import { probabilityOf } from '../calibration/logistic.ts';
@@ -131,7 +131,8 @@ export const pauses: Detector<PreparedPauses> = {
   speed: 'at once',
 
   prepare(material: Material): PreparedPauses {
-    const { duration, words, motion } = material;
+    const { duration, motion } = material;
+    const words = wordsSaid(material.words);
     const ends = endsOf(words);
     const bySound = {
       duration,
@@ -156,7 +157,7 @@ export const pauses: Detector<PreparedPauses> = {
 
   // Corrections change no time: only where sentences and turns end, and most not even that.
   reword(prepared, { words }) {
-    const ends = endsOf(words);
+    const ends = endsOf(wordsSaid(words));
     return areSame(ends, prepared.ends) ? prepared : { ...prepared, ends };
   },
 
@@ -235,6 +236,12 @@ function turnEndsOf(words: readonly Word[]): Float64Array {
   }
   return Float64Array.from(ends).sort();
 }
+
+/** Words without notes of what else is heard, which hold no silence. */
+const wordsSaid = (words: readonly Word[]): readonly Word[] => {
+  const said = ({ text }: Word) => isSaid(text);
+  return words.every(said) ? words : words.filter(said);
+};
 
 const endsOf = (words: readonly Word[]): WordEnds => ({ sentences: sentenceEndsOf(words), turns: turnEndsOf(words) });
 

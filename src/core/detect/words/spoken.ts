@@ -5,7 +5,7 @@ import { mapIncrementally } from '../../transcript/incrementalSearch.ts';
 import { memoize } from '../../transcript/memoize.ts';
 import { Memory, type Remembered } from '../../transcript/memory.ts';
 import { plainWord } from '../../transcript/plainWord.ts';
-import { endsSentence, stopsUnfinished, type Word } from '../../transcript/word.ts';
+import { endsSentence, isSaid, stopsUnfinished, type Word } from '../../transcript/word.ts';
 import { type PartOf, SpeechParts } from './partsOfSpeech.ts';
 
 /** The words with what everybody who judges them asks about, worked out once. */
@@ -52,9 +52,9 @@ export const ARTICLES: ReadonlySet<string> = new Set('the a an my your our their
 export const stopsShort = ({ words, plain, language }: Spoken, at: number): boolean =>
   stopsUnfinished((words[at] as Word).text) || (language.startsWith('en') && ARTICLES.has(plain[at] as string));
 
-/** A word in small letters with its apostrophes (`don't`). */
+/** A word in small letters with its apostrophes (`don't`); nothing of what was not said. */
 export const spokenForm = (word: string): string =>
-  word
+  (isSaid(word) ? word : '')
     .split(/['’]/)
     .map(plainWord)
     .join("'")

@@ -1,7 +1,7 @@
 import { type CaptionsFileFormat, parseText, tokenizeVTTCue, type VTTCue, type VTTNode } from 'media-captions';
 import type { Seconds } from '../../time/range.ts';
 import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
-import { MAX_WORDS, TranscriptError } from '../../transcript/word.ts';
+import { isSaid, MAX_WORDS, namesSound, TranscriptError } from '../../transcript/word.ts';
 
 /** Times past this are mistakes: eleven days. */
 const MOST_SECONDS: Seconds = 1e6;
@@ -78,7 +78,7 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   };
   walk(tokenizeVTTCue(cue), undefined);
   const said = speaker ? undefined : /^[-–—\s]*\[([^\]:]{1,60})\]:?\s|^([\p{Lu}][^:.?!]{0,38}):\s/u.exec(parts[0]?.text ?? '');
-  if (said && parts[0]) {
+  if (said && parts[0] && !namesSound(said[1] ?? '')) {
     speaker = (said[1] ?? said[2] ?? '').trim();
     parts[0].text = parts[0].text.slice(said[0].length);
   }
@@ -114,10 +114,17 @@ function timedTokens(parts: readonly { at?: Seconds; text: string }[], cue: VTTC
   return tokens;
 }
 
-/** Text at its white space, with nothing in it that is not to be seen. */
+/** Text at its white space, with nothing in it that is not to be seen. A note of what else is heard stays one: `(upbeat music)`. */
 export const split = (text: string): Token[] =>
-  text
-    .replace(/[\p{Cc}\p{Cf}]/gu, ' ')
-    .split(/\s+/u)
+  (
+    text
+      .replace(/[\p{Cc}\p{Cf}]/gu, ' ')
+      .trim()
+      .match(NOTES_AND_WORDS) ?? []
+  )
+    .flatMap((part) => (isSaid(part) ? part.split(/\s+/u) : [part]))
     .filter((word) => word !== '')
     .map((word) => ({ text: word.slice(0, 200) }));
+
+/** No note is longer than this many signs. */
+const NOTES_AND_WORDS = /\[[^\]]{1,60}\]\S*|\([^)]{1,60}\)\S*|\S+/gu;

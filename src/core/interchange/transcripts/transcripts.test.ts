@@ -104,6 +104,14 @@ describe('what a file may look like', () => {
     expect(words.at(-1)).toMatchObject({ start: 2, end: 3 });
   });
 
+  it('a note of what else is heard is one token, and what is said in brackets is words', async () => {
+    const { words } = await read(
+      'WEBVTT\n\n00:01.000 --> 00:03.000\n[Upbeat music] take the key (the small one). (upbeat music) It fits.\n',
+    );
+    expect(words.every(({ speaker }) => speaker === '')).toBe(true);
+    expect(words.map(({ text }) => text).join('|')).toBe('[Upbeat music]|take|the|key|(the|small|one).|(upbeat music)|It|fits.');
+  });
+
   it('a cue that cannot be read is left out and named by its line', async () => {
     const { passages, notes } = await readAny(
       'WEBVTT\n\n00:01.000 --> 00:02.000\nfine\n\n00:05.000 --> never\nlost\n\n00:08.000 --> 00:09.000\nfine too\n',
