@@ -149,9 +149,7 @@ export const pauses: Detector<PreparedPauses> = {
     const silences = once(() => silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE));
     if (words.length === 0) return { ...bySound, bySound: silences };
     const timing = timingFit(silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE), words, duration);
-    const guards = guardsOf(words, timing, silences(), (word) =>
-      bySound.tracks.some(({ witness }) => witness?.hears(word) ?? true),
-    );
+    const guards = guardsOf(words, timing, silences(), (word) => heardBy(bySound.tracks, word));
     return { ...bySound, timing, guards, bySound: silences, answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }) };
   },
 
@@ -235,6 +233,12 @@ function turnEndsOf(words: readonly Word[]): Float64Array {
     last = word;
   }
   return Float64Array.from(ends).sort();
+}
+
+/** Whether the speech measure hears somebody; undefined where it hears nobody, and one of the tracks is not its to judge. */
+function heardBy(tracks: PreparedPauses['tracks'], range: Range): boolean | undefined {
+  if (tracks.some(({ witness }) => witness?.hears(range))) return true;
+  return tracks.every(({ witness }) => witness) ? false : undefined;
 }
 
 /** Words without notes of what else is heard, which hold no silence. */

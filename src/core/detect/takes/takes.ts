@@ -8,6 +8,7 @@ import { type Decided, type Detector, type Material, type Proposal, proposalId }
 import type { Settings } from '../settings.ts';
 import { loudestIn } from '../words/joining.ts';
 import { lexiconOf, phrasesOf } from '../words/lexicon.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { withOthers } from '../words/wordEvidence.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
@@ -75,6 +76,8 @@ const MARGIN: Seconds = 0.02;
 /** Silences that part one saying from the next where there are no words. */
 const SILENCE: Seconds = 0.2;
 const LEAST_PART: Seconds = 0.05;
+/** A saying with a smaller share of sound than this was never said. */
+const LEAST_HEARD = 0.15;
 /** Word and sound nearer to one another than this follow at once. */
 const TOUCHING: Seconds = 0.05;
 
@@ -198,7 +201,15 @@ function judgedGroups(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both')
     mode === 'sound' ? [] : linksByWords(spoken, hesitations),
     linksBySound(echoes ?? [], mode === 'sound' ? NO_WORDS : spoken),
   );
-  return groupLinks(links).map(({ sayings }) => judged(prepared, sayings, echoes));
+  const heard = links.filter(({ left, right }) => isHeard(spoken, left) && isHeard(spoken, right));
+  return groupLinks(heard).map(({ sayings }) => judged(prepared, sayings, echoes));
+}
+
+/** Whether there is sound where something is said: a recogniser that hears nothing writes the line before once more. */
+function isHeard({ words, sound }: Spoken, saying: Range): boolean {
+  if (words.length === 0) return true;
+  const length = saying.end - saying.start;
+  return length - overlapWith(sound().silences, saying) >= LEAST_HEARD * length;
 }
 
 const NO_WORDS = { words: [], plain: [] };

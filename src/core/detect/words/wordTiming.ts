@@ -1,5 +1,5 @@
 import { SOFT_END, type TimingFit } from '../../align/timing.ts';
-import { firstAfter, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
+import { firstAfter, overlapOf, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 
 /** An estimated word guards its middle half only. */
@@ -10,6 +10,11 @@ const SURE_WORD = 0.7;
 const CERTAIN_WORD = 0.95;
 /** A word that ends no later than this behind a silence lasts until the next one starts, and no part of it is said there. */
 const AT_ONCE: Seconds = 0.05;
+
+/** So many words behind one another in one silence are no soft voice: a recogniser that hears nothing goes on writing. */
+const UNHEARD_RUN = 3;
+/** A word with less sound than this under it is unheard. */
+const LEAST_SOUND: Seconds = 0.03;
 
 /** Stretches that words hold against any pause, in order. */
 export interface WordGuards {
@@ -22,21 +27,23 @@ export interface WordGuards {
  * What each word holds. A certain word with an exact time holds all of it, heard or not: it may be soft. So does a sure one in
  * which somebody is heard. Where words last on into silences, neither holds more of one than may be soft. Any other word holds no more
  * than the sound under it, since its time is off by more than its edges are soft, or nobody said it: recognisers write words over
- * breaths and keys.
+ * breaths and keys, and whole lines into silences.
  * @param silences found by sound alone, in order and disjoint
- * @param speaks whether the speech measure hears somebody in a stretch at all
+ * @param speaks whether the speech measure hears somebody in a stretch at all; undefined where it is not asked
  */
 export function guardsOf(
   words: readonly Word[],
   { exact, endsExact }: TimingFit,
   silences: readonly Range[],
-  speaks: (range: Range) => boolean,
+  speaks: (range: Range) => boolean | undefined,
 ): WordGuards {
   const [sure, unsure]: [Range[], Range[]] = [[], []];
-  for (const word of words) {
+  const unheard = unheardRuns(words, silences);
+  for (const [k, word] of words.entries()) {
     const inset = word.timing === 'estimated' ? (word.end - word.start) * ESTIMATED_GUARD : 0;
     const range = { start: word.start + inset, end: word.end - inset };
-    if (exact && word.confidence >= SURE_WORD && (word.confidence >= CERTAIN_WORD || speaks(word)))
+    const spoken = speaks(word) ?? !unheard.has(k);
+    if (exact && word.confidence >= SURE_WORD && (spoken || (word.confidence >= CERTAIN_WORD && !unheard.has(k))))
       sure.push(endsExact ? range : endedBySound(range, silences));
     else unsure.push(range);
   }
@@ -50,4 +57,24 @@ function endedBySound(word: Range, silences: readonly Range[]): Range {
   const into = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, word.start)];
   if (!into || into.start <= word.start || into.end + AT_ONCE < word.end || into.start + SOFT_END >= word.end) return word;
   return { start: word.start, end: into.start + SOFT_END };
+}
+
+/** Words that stand behind one another in one silence, three and more of them. */
+function unheardRuns(words: readonly Word[], silences: readonly Range[]): ReadonlySet<number> {
+  const unheard = new Set<number>();
+  let [first, run]: [number, number[]] = [-1, []];
+  const end = () => {
+    if (run.length >= UNHEARD_RUN) for (const k of run) unheard.add(k);
+    run = [];
+  };
+  for (const [k, word] of words.entries()) {
+    const at = firstAfter(silences.length, (n) => (silences[n] as Range).end, word.start);
+    const silence = silences[at];
+    const sound = silence ? word.end - word.start - overlapOf(word, silence) : Number.POSITIVE_INFINITY;
+    if (sound >= LEAST_SOUND || at !== first) end();
+    first = at;
+    if (sound < LEAST_SOUND) run.push(k);
+  }
+  end();
+  return unheard;
 }
