@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Word } from '../../transcript/word.ts';
+import type { Material } from '../detector.ts';
 import { curve, find, quiet, ROOM, said, VOICE, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 
@@ -270,6 +271,21 @@ describe('takes by their words', () => {
     expect(found.find(({ kind, start }) => kind === 'pause' && start > 1)).toMatchObject({
       end: expect.closeTo((last?.start ?? 0) - 0.1, 0),
     });
+  });
+
+  it('the same words in which the ear hears nothing go together are asked about', () => {
+    const words = script('The lamp was lit by gas until the war.', 'The lamp was lit by gas until the war.');
+    const told = (more: Partial<Material>) =>
+      find({ ...quiet, words, ...more }, { takes: 'both' }).find(({ kind }) => kind === 'retake')?.confidence;
+    expect(told({})).toBeGreaterThan(certaintyOf({ boldness: 'usual' }));
+    expect(told({ echoes: [] })).toBe(0.5);
+    const second = words[8]?.start ?? 0;
+    const recordings = [
+      { id: 'a', start: 0, end: second - 0.5 },
+      { id: 'b', start: second - 0.5, end: 30 },
+    ];
+    // Two recordings may never have been compared by ear.
+    expect(told({ echoes: [], recordings })).toBeGreaterThan(0.5);
   });
 
   it('nothing is looked for when it is switched off', () => {

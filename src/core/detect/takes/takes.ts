@@ -234,6 +234,7 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
   };
   const attempts = judge(sayings, { ...prepared, silences: silencesIn(prepared) });
   const between = attempts.slice(1).map((attempt, k) => betweenOf(prepared, attempts[k] as Range, attempt));
+  const recordingAt = (at: Seconds) => prepared.material.recordings?.find(({ start, end }) => at >= start && at < end);
   const known = new Map<number, Judgement>();
   const sameLine = (a: number, b: number): Judgement => {
     if (a === b) return THE_SAME;
@@ -244,8 +245,9 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
       const [left, right] = [attempts[first] as Attempt, attempts[last] as Attempt];
       const stands = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
       const unwritten = unwrittenBehind(prepared, left.end);
+      const inOneRecording = recordingAt(left.start) === recordingAt(right.start);
       judgement = judgePair(
-        { left, right, leftBroken: left.broken, rightBroken: right.broken, unwritten, between: stands },
+        { left, right, leftBroken: left.broken, rightBroken: right.broken, unwritten, between: stands, inOneRecording },
         said,
       );
       known.set(key, judgement);
