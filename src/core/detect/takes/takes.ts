@@ -70,7 +70,7 @@ const REMARK_WITH_CUE = 12;
 /** The same without words: more sound than this. */
 const REMARK_SECONDS: Seconds = 1.5;
 /** Sayings that are less likely than this to be tries at one line are not proposed. */
-const LEAST_PROBABILITY = 0.12;
+const LEAST_PROBABILITY = 0.1;
 /** Taken beside an attempt so that no rest of the air stays that its pause leaves. */
 const MARGIN: Seconds = 0.02;
 /** Silences that part one saying from the next where there are no words. */
