@@ -7,6 +7,7 @@ import { type Spoken, stopsShort } from '../words/spoken.ts';
 import { isBegun } from './begun.ts';
 import type { Link } from './link.ts';
 import { type Prefix, StartAligner } from './prefix.ts';
+import { wordsAsSaid } from './spelling.ts';
 
 /** A phrase begins behind a pause of this length, or behind a sentence. */
 const PHRASE_PAUSE: Seconds = 0.25;
@@ -27,7 +28,7 @@ interface Phrase {
   readonly start: Seconds;
 }
 
-/** Tokens: words without hesitations and without what has no letters, with their place in the transcript. */
+/** Tokens: words as they are said, without hesitations and without what has no letters, with their place in the transcript. */
 interface Tokens {
   readonly plain: readonly string[];
   readonly word: readonly number[];
@@ -43,12 +44,17 @@ export function linksByWords(spoken: Spoken, hesitations: ReadonlySet<string>): 
   return linksOf(spoken, tokens, phrasesOf(spoken, tokens));
 }
 
-function tokensOf({ plain, memory }: Spoken, hesitations: ReadonlySet<string>): Tokens {
-  const word: number[] = [];
-  for (let k = 0; k < plain.length; k++) if (plain[k] !== '' && !hesitations.has(plain[k] as string)) word.push(k);
-  const numbers = memory.of(NUMBERS);
-  const ids = Int32Array.from(word, (k) => {
-    const text = plain[k] as string;
+function tokensOf(spoken: Spoken, hesitations: ReadonlySet<string>): Tokens {
+  const [plain, word]: [string[], number[]] = [[], []];
+  for (const [k, said] of wordsAsSaid(spoken).entries()) {
+    if (hesitations.has(spoken.plain[k] as string)) continue;
+    for (const one of said) {
+      plain.push(one);
+      word.push(k);
+    }
+  }
+  const numbers = spoken.memory.of(NUMBERS);
+  const ids = Int32Array.from(plain, (text) => {
     let id = numbers.get(text);
     if (id === undefined) {
       id = numbers.size;
@@ -56,7 +62,7 @@ function tokensOf({ plain, memory }: Spoken, hesitations: ReadonlySet<string>): 
     }
     return id;
   });
-  return { plain: word.map((k) => plain[k] as string), word, ids, different: numbers.size };
+  return { plain, word, ids, different: numbers.size };
 }
 
 /** The same numbers for the same words, also after a correction. */
@@ -74,7 +80,7 @@ function phrasesOf({ words }: Spoken, { word }: Tokens): Phrase[] {
     if (word[token] !== k) continue;
     if (starts) phrases.push({ token, start: here.start });
     starts = false;
-    token++;
+    while (word[token] === k) token++;
   }
   return phrases;
 }

@@ -5,11 +5,12 @@ import { wordsIn } from '../../transcript/wordsIn.ts';
 import type { Calibration } from '../calibration/calibration.ts';
 import { type Evidence, isClean, type LogisticModel, logOdds, probabilityOf } from '../calibration/logistic.ts';
 import type { PartOf } from '../words/partsOfSpeech.ts';
+import type { Spoken } from '../words/spoken.ts';
 import { hundredth } from '../words/wordEvidence.ts';
 import { isBegun } from './begun.ts';
 import { alignRows } from './columns.ts';
 import { changesMeaning, isNumber } from './meaning.ts';
-import { spelledOut } from './spelling.ts';
+import { wordsAsSaid } from './spelling.ts';
 
 /** Two sayings that may be tries at one line, the earlier first, in what they were said. */
 export interface Pair {
@@ -39,13 +40,8 @@ export interface Between {
 
 /** What a pair is judged in. */
 export interface Said {
-  readonly words: readonly Word[];
-  readonly plain: readonly string[];
+  readonly spoken: Spoken;
   readonly hesitations: ReadonlySet<string>;
-  /** part of speech of an English word */
-  readonly partOf: PartOf;
-  /** how free of doubt the transcript is, 0..1 */
-  readonly clean: number;
   /** stretches that sound alike; left out where nobody listened */
   readonly echoes: readonly Echo[] | undefined;
   readonly calibration: Calibration;
@@ -79,19 +75,20 @@ export function judgePair(pair: Pair, said: Said): Judgement {
   const [left, right] = inOneSpelling(textOf(pair.left, said), textOf(pair.right, said));
   if (left.plain.length === 0 || right.plain.length === 0)
     return { probability: held(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
-  const { evidence, differs } = textEvidence(pair, left, right, echo, said.partOf);
+  const { evidence, differs } = textEvidence(pair, left, right, echo, said.spoken.partOf);
   // Of two sayings of the very same words the ear has nothing to add.
   const otherwise = 1 - (evidence.equal ?? 0);
+  const { clean } = said.spoken;
   const named = {
     ...byEar,
     ...evidence,
     worstOther: otherwise * (byEar.worst ?? 0),
     unlikeOther: otherwise * (byEar.unlike ?? 0),
     alikeOther: otherwise * (byEar.shareBoth ?? 0),
-    clean: said.clean,
-    equalClean: said.clean * (evidence.equalBeside ?? 0),
-    brokenClean: said.clean * (evidence.brokenBeside ?? 0),
-    changedClean: said.clean * (evidence.changed ?? 0),
+    clean,
+    equalClean: clean * (evidence.equalBeside ?? 0),
+    brokenClean: clean * (evidence.brokenBeside ?? 0),
+    changedClean: clean * (evidence.changed ?? 0),
   };
   const all = { ...named, ...earInDoubt(named, said.calibration.takesBySound) };
   const model = isClean(all) ? said.calibration.takesByWords : said.calibration.takesInDoubt;
@@ -138,15 +135,12 @@ interface Text {
 }
 
 /** The words of a saying without hesitations, as they are said. */
-function textOf(range: Range, { words, plain, hesitations }: Said): Text {
+function textOf(range: Range, { spoken, hesitations }: Said): Text {
+  const { words, plain } = spoken;
+  const asSaid = wordsAsSaid(spoken);
   const [first, last] = wordsIn(words, range);
-  const kept = Array.from({ length: last - first }, (_, k) => first + k).filter(
-    (k) => plain[k] !== '' && !hesitations.has(plain[k] as string),
-  );
-  const each = kept.flatMap((k) => {
-    const word = words[k] as Word;
-    return spelledOut(word.text, plain[k] as string).map((one) => ({ word, one }));
-  });
+  const kept = Array.from({ length: last - first }, (_, k) => first + k).filter((k) => !hesitations.has(plain[k] as string));
+  const each = kept.flatMap((k) => (asSaid[k] ?? []).map((one) => ({ word: words[k] as Word, one })));
   return { words: each.map(({ word }) => word), plain: each.map(({ one }) => one) };
 }
 

@@ -1,4 +1,9 @@
 import numbers from 'number-to-words';
+import { mapIncrementally } from '../../transcript/incrementalSearch.ts';
+import { memoize } from '../../transcript/memoize.ts';
+import type { Remembered } from '../../transcript/memory.ts';
+import type { Word } from '../../transcript/word.ts';
+import { type Spoken, spokenForm } from '../words/spoken.ts';
 
 /** What is said otherwise than it is written, and what is written in two ways. */
 const ANOTHER_WAY: ReadonlyMap<string, string> = new Map([
@@ -29,15 +34,31 @@ const DECIMAL = /^(\d{1,9})\.(\d{1,9})$/;
 /** Said by twos, but for the first years of a century of thousands. */
 const YEAR = /^(1[1-9]|20)(\d\d)$/;
 
+/** Inside a word: what it joins may be written apart the next time. */
+const HYPHEN = /(?<=[\p{L}\p{N}])-(?=\p{L})/u;
+
 const wordsOf = (text: string): string[] => text.split(/[\s,-]+/).filter((word) => word !== 'and');
+
+const SAID: Remembered<(words: readonly Word[]) => readonly (readonly string[])[]> = {
+  begin: () => {
+    const said = memoize(spelledOut);
+    return mapIncrementally(({ text }) => said(text));
+  },
+};
+
+/** Each word of a text as the words in which it is said; none for what has no letters. */
+export const wordsAsSaid = ({ words, memory }: Spoken): readonly (readonly string[])[] => memory.of(SAID)(words);
 
 /**
  * A written word as the words in which it is said: a recogniser writes `3` once and `three` the next time, `it's` and `it is`, and neither
  * makes another line of it. Numbers and shortened forms are those of English; all else stays as it is.
  * @param written with its signs
- * @param plain the same as it is compared
  */
-export function spelledOut(written: string, plain: string): readonly string[] {
+function spelledOut(written: string): readonly string[] {
+  const plain = spokenForm(written);
+  if (plain === '') return [];
+  const parts = written.split(HYPHEN);
+  if (parts.length > 1) return parts.flatMap(spelledOut);
   const number = written.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}%]+$/gu, '').toLowerCase();
   if (/^\d/.test(number)) return [...numberSaid(number.replace(/%$/, ''), plain), ...(number.endsWith('%') ? ['percent'] : [])];
   const another = ANOTHER_WAY.get(plain);

@@ -111,6 +111,8 @@ const MORE_AGAIN: readonly (readonly [what: string, first: string, second: strin
   ['trailing off in a word', 'Somebody has to trim the wi…', 'Somebody has to trim the wick even on a holiday.'],
   ['closed by a sign behind an article', 'We start with the.', 'We start with the back plate and its four screws.'],
   ['trailing off as it ends', 'My uncle rowed us out to the light...', 'My uncle rowed us out to the light...'],
+  ['begun in another spelling', "We're gonna start", 'We are going to start with the back plate and its screws.'],
+  ['begun with a number in figures', 'There are 21 jewels', 'There are twenty-one jewels in this movement.'],
   ['two sentences in one', 'It was late. We lit the lamp and waited.', 'It was late. We lit the lamp and waited.'],
 ];
 

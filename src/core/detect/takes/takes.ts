@@ -201,7 +201,10 @@ function judgedGroups(prepared: PreparedTakes, mode: 'words' | 'sound' | 'both')
     mode === 'sound' ? [] : linksByWords(spoken, hesitations),
     linksBySound(echoes ?? [], mode === 'sound' ? NO_WORDS : spoken),
   );
-  const heard = links.filter(({ left, right }) => isHeard(spoken, left) && isHeard(spoken, right));
+  const heard = links.filter(
+    ({ left, right }) =>
+      isHeard(spoken, left) && isHeard(spoken, right) && !(overlapOf(left, right) > 0 && shareHalf(left, right)),
+  );
   return groupLinks(heard).map(({ sayings }) => judged(prepared, sayings, echoes));
 }
 
@@ -224,11 +227,8 @@ function namedBy(prepared: PreparedTakes, { attempts }: DecidedTakes): Judged {
 
 function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: readonly Echo[] | undefined): Judged {
   const said: Said = {
-    words: prepared.spoken.words,
-    plain: prepared.spoken.plain,
-    clean: prepared.spoken.clean,
+    spoken: prepared.spoken,
     hesitations: prepared.hesitations,
-    partOf: prepared.spoken.partOf,
     echoes,
     calibration: prepared.material.calibration ?? FITTED,
   };
