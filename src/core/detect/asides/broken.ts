@@ -1,5 +1,6 @@
 import type { Seconds } from '../../time/range.ts';
-import { ARTICLES, type Spoken } from '../words/spoken.ts';
+import type { Spoken } from '../words/spoken.ts';
+import { ARTICLES, wordSet } from '../words/wordClasses.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 
@@ -49,8 +50,6 @@ function byGrammar({ language, plain }: Spoken, { last, after }: Utterance, next
 }
 
 /** What else asks for a noun and is no particle of a verb. */
-const ASKS_NOUN = new Set(['of', 'into', 'onto', 'during', 'between', 'against', 'towards']);
+const ASKS_NOUN = wordSet('of into onto during between against towards');
 /** Words that begin a clause, and are never part of what an article asks for. */
-const BEGINNINGS = new Set(
-  "i i'm i'll i've i'd we we're we'll we've he he's she she's they they're they'll and but because so".split(' '),
-);
+const BEGINNINGS = wordSet("i i'm i'll i've i'd we we're we'll we've he he's she she's they they're they'll and but because so");

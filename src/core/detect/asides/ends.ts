@@ -1,5 +1,6 @@
 import type { Seconds } from '../../time/range.ts';
 import type { Spoken } from '../words/spoken.ts';
+import { wordSet } from '../words/wordClasses.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';
 
@@ -12,14 +13,13 @@ const MOST_WORDS = 14;
 const MOST_UNSIGNED = 9;
 const LEAST_SUM = 0.3;
 
-const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
 /** Talk about the recording itself, before it and after it. */
-const BEFORE = words(
+const BEFORE = wordSet(
   'rolling recording recorded record camera mic microphone testing test check ready sound levels level light button focus hear on-air start',
 );
-const AFTER = words("cut stop stopped recording camera mic microphone done button off got finished that's save card battery");
+const AFTER = wordSet("cut stop stopped recording camera mic microphone done button off got finished that's save card battery");
 /** Said alone at either end, it is said to oneself. */
-const ALONE = words('okay ok yes yeah right so alright good fine there go now one two three four five and no oh hmm um uh');
+const ALONE = wordSet('okay ok yes yeah right so alright good fine there go now one two three four five and no oh hmm um uh');
 
 /** Chatter before the first real sentence and after the last one. */
 export function chatter(spoken: Spoken, utterances: readonly Utterance[], duration: Seconds): Aside[] {

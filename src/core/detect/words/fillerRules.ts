@@ -2,6 +2,7 @@ import type { Seconds } from '../../time/range.ts';
 import { endsSentence, type Word } from '../../transcript/word.ts';
 import type { SpeechPart } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
+import { DETERMINERS, PREPOSITIONS, wordSet } from './wordClasses.ts';
 
 /** What stands round one to three words that may be a filler. */
 export interface Context {
@@ -94,50 +95,49 @@ export interface Rule {
 }
 
 const rule = (id: string, weight: number, when: Rule['when']): Rule => ({ id, weight, when });
-const set = (words: string): ReadonlySet<string> => new Set(words.split(' '));
 
-const DETERMINERS = set('a an the my your his her its our their this that these those no each every');
-const BE = set("is are was were be been being am it's that's he's she's there's i'm you're we're they're what's isn't wasn't");
-const SENSES = set(
+const BE = wordSet(
+  "is are was were be been being am it's that's he's she's there's i'm you're we're they're what's isn't wasn't",
+);
+const SENSES = wordSet(
   'look looks looked looking feel feels felt sound sounds sounded taste tastes smell smells seem seems act acts',
 );
-const SUBJECTS = set(
+const SUBJECTS = wordSet(
   "i you we they he she it who people would do don't didn't did does doesn't to i'd you'd we'd might could also",
 );
-const PREPOSITIONS = set('in on at to from of for with by about after before under over through into onto behind near');
-const PLACES = set(
+const PLACES = wordSet(
   'in on at under over behind next through up down into by beside before after to above below across where when',
 );
-const CLAUSE = set(
+const CLAUSE = wordSet(
   "i you we they he she it there that this the a an it's that's there's we're you're they're i'm if when what my why how nobody everybody somebody everyone someone",
 );
-const PEOPLE = set('nobody everybody somebody anybody everyone someone anyone');
+const PEOPLE = wordSet('nobody everybody somebody anybody everyone someone anyone');
 /** Behind one of these a clause of its own cannot begin. */
 const INSIDE = new Set([
   ...BE,
   // "All that you know": such a word may begin the clause.
   ...[...DETERMINERS].filter((word) => !['this', 'that', 'these', 'those'].includes(word)),
-  ...set('would could can might will should must may had has have just quite very really in on at of from with by into'),
+  ...wordSet('would could can might will should must may had has have just quite very really in on at of from with by into'),
 ]);
 /** Whether a clause of its own would stand in the middle of another: after its auxiliary, its article, its preposition. */
 const isInside = (c: Context): boolean => INSIDE.has(c.before(1)) && c.before(2) !== '' && !isAsked(c);
 /** "What could you see": in a question the auxiliary stands before its subject. */
-const isAsked = (c: Context): boolean => set('what how where when why who which').has(c.before(2));
+const isAsked = (c: Context): boolean => wordSet('what how where when why who which').has(c.before(2));
 /** "Like a minute", "like every other day": about so much, and no comparison. */
-const QUANTITIES = set('every half no nothing nobody all');
-const MEASURES = set(
+const QUANTITIES = wordSet('every half no nothing nobody all');
+const MEASURES = wordSet(
   'whole minute second hour day week month year mile quarter half dozen hundred thousand million lot couple few bit third',
 );
 const isQuantity = (c: Context): boolean =>
   QUANTITIES.has(c.after(1)) || (['a', 'an', 'the'].includes(c.after(1)) && MEASURES.has(c.after(2)));
-const CONJUNCTIONS = set('and but so because');
+const CONJUNCTIONS = wordSet('and but so because');
 /** Words that turn a statement into a question or a denial. */
-const ASKS_OR_DENIES = set(
+const ASKS_OR_DENIES = wordSet(
   "what how whether if where why which who not never nobody nothing no did do does didn't don't doesn't can could couldn't can't won't have has hasn't haven't isn't wasn't",
 );
 /** What is said by the way: no clause begins with it. */
 const ASIDES = new Set(['you know', 'you see', 'i mean']);
-const COMPARED = set('something anything nothing things someone people more much a one just exactly rather not');
+const COMPARED = wordSet('something anything nothing things someone people more much a one just exactly rather not');
 
 /** What holds for every entry. */
 const GENERAL: readonly Rule[] = [
@@ -206,7 +206,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'afterFunction',
         1.4,
         (c) =>
-          set('the a and but so just had really').has(c.before(1)) ||
+          wordSet('the a and but so just had really').has(c.before(1)) ||
           (['was', 'were'].includes(c.before(1)) && !DETERMINERS.has(c.after(1))),
       ),
       rule('quantity', 1, isQuantity),
@@ -220,16 +220,20 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         -4,
         (c) =>
           !c.startsSentence &&
-          (set('much many far long little few well often that as').has(c.after(1)) ||
+          (wordSet('much many far long little few well often that as').has(c.after(1)) ||
             ['adjective', 'adverb'].includes(c.partAfter())) &&
           !c.commaAfter,
       ),
-      rule('degreeAtStart', -3, (c) => c.startsSentence && set('much many far long little few').has(c.after(1)) && !c.commaAfter),
+      rule(
+        'degreeAtStart',
+        -3,
+        (c) => c.startsSentence && wordSet('much many far long little few').has(c.after(1)) && !c.commaAfter,
+      ),
       rule(
         'fixed',
         -4,
         (c) =>
-          set(
+          wordSet(
             'and or if think even just not do did does say says said hope is are was be why ever quite hundred dozen minute believe suppose',
           ).has(c.before(1)) && !c.commaAfter,
       ),
@@ -239,7 +243,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule(
         'purpose',
         -2,
-        (c) => !c.startsSentence && !c.commaAfter && set('can could will would').has(c.after(2)) && SUBJECTS.has(c.after(1)),
+        (c) => !c.startsSentence && !c.commaAfter && wordSet('can could will would').has(c.after(2)) && SUBJECTS.has(c.after(1)),
       ),
       rule('trails', 2.4, (c) => c.endsSentence && !c.startsSentence && (c.commaBefore || c.gapBefore >= HEARD_PAUSE)),
     ],
@@ -252,7 +256,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'done',
         -4.5,
         (c) =>
-          set('made done known worn kept cut set put oiled built said played fitted worth lit fed').has(c.after(1)) &&
+          wordSet('made done known worn kept cut set put oiled built said played fitted worth lit fed').has(c.after(1)) &&
           !c.commaAfter,
       ),
       rule('joins', 2.5, joinsClauses),
@@ -261,11 +265,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'degree',
         -3,
         (c) =>
-          set('as very so pretty quite really not too how works work worked runs run fits went goes go did do sleep').has(
+          wordSet('as very so pretty quite really not too how works work worked runs run fits went goes go did do sleep').has(
             c.before(1),
           ) && !c.commaBefore,
       ),
-      rule('beforePlace', -2, (c) => set('over into before above below beyond past within').has(c.after(1)) && !c.commaAfter),
+      rule('beforePlace', -2, (c) => wordSet('over into before above below beyond past within').has(c.after(1)) && !c.commaAfter),
       rule('spring', -4, (c) => DETERMINERS.has(c.before(1)) && c.partAfter() !== 'noun'),
     ],
   },
@@ -283,8 +287,9 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'theRight',
         -4.5,
         (c) =>
-          (DETERMINERS.has(c.before(1)) && !(set('this that these those').has(c.before(1)) && CONJUNCTIONS.has(c.after(1)))) ||
-          set('to on far upper lower').has(c.before(1)),
+          (DETERMINERS.has(c.before(1)) &&
+            !(wordSet('this that these those').has(c.before(1)) && CONJUNCTIONS.has(c.after(1)))) ||
+          wordSet('to on far upper lower').has(c.before(1)),
       ),
       rule(
         'beforeAnd',
@@ -301,7 +306,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         -3.5,
         (c) =>
           (BE.has(c.before(1)) ||
-            set('all quite not about just exactly only half get got set sounds looks feels go goes went came turn turns').has(
+            wordSet('all quite not about just exactly only half get got set sounds looks feels go goes went came turn turns').has(
               c.before(1),
             )) &&
           !c.commaBefore,
@@ -311,7 +316,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'rightThing',
         -2.6,
         (c) =>
-          (set('now away here there hand side angle way time place').has(c.after(1)) || c.partAfter() === 'noun') &&
+          (wordSet('now away here there hand side angle way time place').has(c.after(1)) || c.partAfter() === 'noun') &&
           !c.commaAfter &&
           !c.startsSentence,
       ),
@@ -324,7 +329,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'knows',
         -3.6,
         (c) =>
-          set(
+          wordSet(
             'that what how why where when who whether which it him her them his about of enough nothing anything something everything better more as',
           ).has(c.after(1)) &&
           !c.commaAfter &&
@@ -345,16 +350,16 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'asked',
         -3.6,
         (c) =>
-          set(
+          wordSet(
             "do did if as would should let don't what how because once until before than when may could that everything all",
           ).has(c.before(1)) &&
           !c.commaBefore &&
           !isInside(c),
       ),
-      rule('inPhrase', 1.4, (c) => set('is was are were just and but the a it').has(c.before(1))),
+      rule('inPhrase', 1.4, (c) => wordSet('is was are were just and but the a it').has(c.before(1))),
       rule('inside', 2, isInside),
-      rule('noObject', 1, (c) => ['adjective', 'number'].includes(c.partAfter()) || set('because but so').has(c.after(1))),
-      rule('ends', 1, (c) => c.endsSentence && !c.startsSentence && !set('do did if as let').has(c.before(1))),
+      rule('noObject', 1, (c) => ['adjective', 'number'].includes(c.partAfter()) || wordSet('because but so').has(c.after(1))),
+      rule('ends', 1, (c) => c.endsSentence && !c.startsSentence && !wordSet('do did if as let').has(c.before(1))),
     ],
   },
   'you see': {
@@ -364,11 +369,11 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'sees',
         -3.4,
         (c) =>
-          set('that what how why where when if it him her them this these those the a an my no any').has(c.after(1)) &&
+          wordSet('that what how why where when if it him her them this these those the a an my no any').has(c.after(1)) &&
           !c.commaAfter,
       ),
       rule('asked', -3.4, (c) =>
-        set("do did if as would should can will until when once before what that don't could").has(c.before(1)),
+        wordSet("do did if as would should can will until when once before what that don't could").has(c.before(1)),
       ),
       rule('ends', 1.2, (c) => c.endsSentence && c.commaBefore),
     ],
@@ -380,8 +385,8 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'meant',
         -4,
         (c) =>
-          (set('what that which do did if all how by whatever thing ones one think').has(c.before(1)) ||
-            [2, 3].some((distance) => set('by say says').has(c.before(distance)))) &&
+          (wordSet('what that which do did if all how by whatever thing ones one think').has(c.before(1)) ||
+            [2, 3].some((distance) => wordSet('by say says').has(c.before(distance)))) &&
           !c.commaBefore,
       ),
       rule('meantAtEnd', -2, (c) => c.endsSentence && !c.startsSentence && !c.commaBefore),
@@ -398,7 +403,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
       rule(
         'intend',
         -3.4,
-        (c) => set('to it by well business no what every').has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
+        (c) => wordSet('to it by well business no what every').has(c.after(1)) && !c.commaAfter && c.gapAfter < HEARD_PAUSE,
       ),
       rule('inside', 2, isInside),
       rule('beforeClause', 1, (c) => CLAUSE.has(c.after(1)) && !DETERMINERS.has(c.after(1)) && c.after(2) !== ''),
@@ -438,7 +443,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'time',
         -3,
         (c) =>
-          set('right by until till from just even only for and is are up ever then it here before not up now do').has(
+          wordSet('right by until till from just even only for and is are up ever then it here before not up now do').has(
             c.before(1),
           ) && !c.commaBefore,
       ),
@@ -446,9 +451,9 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
         'nowThat',
         -3,
         (c) =>
-          set('that and then on is was it').has(c.after(1)) &&
+          wordSet('that and then on is was it').has(c.after(1)) &&
           !c.commaAfter &&
-          !(c.startsSentence && set('that it').has(c.after(1)) && c.smallStart),
+          !(c.startsSentence && wordSet('that it').has(c.after(1)) && c.smallStart),
       ),
       rule('opens', 2.6, (c) => c.startsSentence && (c.commaAfter || c.gapAfter >= HEARD_PAUSE)),
       rule('opensPlain', 0.4, (c) => c.startsSentence && !c.commaAfter && c.gapAfter < HEARD_PAUSE),
@@ -460,7 +465,7 @@ const ENTRIES: Readonly<Record<string, { readonly base: number; readonly rules: 
 /** Between a conjunction, or what somebody said, and the clause that it joins. */
 function joinsClauses(c: Context): boolean {
   return (
-    (CONJUNCTIONS.has(c.before(1)) || set('said thought says').has(c.before(1))) &&
+    (CONJUNCTIONS.has(c.before(1)) || wordSet('said thought says').has(c.before(1))) &&
     CLAUSE.has(c.after(1)) &&
     c.after(1) !== 'that'
   );
@@ -473,7 +478,7 @@ function kindOf(): readonly Rule[] {
       -4.6,
       (c) =>
         DETERMINERS.has(c.before(1)) ||
-        set('what some any one two three other same another different all certain new many which right first best').has(
+        wordSet('what some any one two three other same another different all certain new many which right first best').has(
           c.before(1),
         ),
     ),
@@ -488,11 +493,11 @@ function okay(): readonly Rule[] {
       'fine',
       -4,
       (c) =>
-        (BE.has(c.before(1)) || SENSES.has(c.before(1)) || set('an not be perfectly quite go goes went').has(c.before(1))) &&
+        (BE.has(c.before(1)) || SENSES.has(c.before(1)) || wordSet('an not be perfectly quite go goes went').has(c.before(1))) &&
         !c.commaBefore,
     ),
-    rule('with', -3, (c) => set('with to for if that').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
-    rule('answer', -2, (c) => set('yes no yeah oh').has(c.before(1))),
+    rule('with', -3, (c) => wordSet('with to for if that').has(c.after(1)) && !c.commaAfter && !c.startsSentence),
+    rule('answer', -2, (c) => wordSet('yes no yeah oh').has(c.before(1))),
     rule('tag', 3, (c) => c.endsSentence && c.commaBefore),
   ];
 }

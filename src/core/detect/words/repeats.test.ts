@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Word } from '../../transcript/word.ts';
-import { find, quiet, said } from '../made.test-help.ts';
+import { find, quiet, said, word } from '../made.test-help.ts';
 import { certaintyOf } from '../settings.ts';
 
 const TWICE: readonly (readonly [sentence: string, repeat: string])[] = [
@@ -113,6 +113,18 @@ describe('repeats', () => {
 
   it('three sayings lose two', () => {
     expect(repeatsIn('I think we we we can.').map(({ found }) => found.start)).toEqual([1.75, 2]);
+  });
+
+  it('words that are written twice over the same sound are said once', () => {
+    const twice = (text: string, apart: number) => {
+      const once = said(text);
+      const again = once.map((one) => ({ ...one, start: one.start + apart, end: one.end + apart }));
+      const words = [...once, ...again, word('Then', 9, 9.3), word('rest.', 9.3, 9.6)].sort((a, b) => a.start - b.start);
+      return find({ ...quiet, words }).filter(({ kind }) => kind === 'repeat' || kind === 'retake');
+    };
+    for (const apart of [0.02, 0.1]) expect(twice('and then we let the spring down', apart)).toEqual([]);
+    expect(twice('in the tower', 0.08)).toEqual([]);
+    expect(twice('and then we let the spring down', 2.2).length).toBeGreaterThan(0);
   });
 
   it('two people who say the same do not repeat themselves', () => {

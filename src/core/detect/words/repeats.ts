@@ -1,6 +1,6 @@
 import { spokenWeight } from '../../align/weight.ts';
 import type { HesitationCurve } from '../../curves/hesitation.ts';
-import type { Seconds } from '../../time/range.ts';
+import { overlapOf, type Seconds, shareHalf } from '../../time/range.ts';
 import { type Hit, type Searched, searchIncrementally } from '../../transcript/incrementalSearch.ts';
 import { stopsUnfinished, trailsOff, type Word } from '../../transcript/word.ts';
 import type { Calibration } from '../calibration/calibration.ts';
@@ -11,7 +11,8 @@ import { proposalOf } from './fillers.ts';
 import { type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { PartOf } from './partsOfSpeech.ts';
-import { ARTICLES, type Spoken } from './spoken.ts';
+import type { Spoken } from './spoken.ts';
+import { ARTICLES, DETERMINERS, PREPOSITIONS, wordSet } from './wordClasses.ts';
 import { saidEvidence, withOthers } from './wordEvidence.ts';
 
 export interface PreparedRepeats {
@@ -49,24 +50,20 @@ const LEAST_CONFIDENCE = 0.3;
 /** Words before a verb within which the clause that it ends begins: "what it is is a pump". */
 const CLAUSE_REACH = 4;
 
-const words = (list: string): ReadonlySet<string> => new Set(list.split(' '));
 /** Said twice for weight, or as a sound. */
-const MEANT = words(
+const MEANT = wordSet(
   'very really much many so too far long big little never always no yes yeah ha bye hey knock tick tock ding dong please again more now there ho round and-and well come look stop go slowly gently quite well hot cold old new deep ever',
 );
-const SMALL = words(
+const SMALL = wordSet(
   "i you he she it we they the a an and but or to of in on at for with by from as if is are was were my your his our their this when what how there so then i'm it's that's don't can will would could should did not be been have has about into",
 );
 /** Words that go with a verb before them, and lead on to what comes behind: "came in in March". */
-const PARTICLES = words('in on up off out over down through by along around back about');
+const PARTICLES = wordSet('in on up off out over down through by along around back about');
 /** Words that begin a clause which ends as the next begins: "what it does it does well". */
-const WHOEVER = words('what who whatever whoever whichever wherever');
-
-/** Words that begin what names a thing, which is seldom named twice for weight: "the wheels, the wheels, and". */
-const DETERMINERS = words('the a an this that these those my your his her our their its some each every');
+const WHOEVER = wordSet('what who whatever whoever whichever wherever');
 
 /** Somebody who calls it out: "a boat, a boat, she called". */
-const PEOPLE = words('i you he she we they');
+const PEOPLE = wordSet('i you he she we they');
 
 /** What speaks for or against a repeat. */
 export const REPEAT_RULES = [
@@ -163,7 +160,7 @@ function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string
     }
     if (again + count > plain.length) continue;
     const same = likeness(spoken, first, again, count);
-    if (same === 'no' || !isAtOnce(spoken, first, again, count)) continue;
+    if (same === 'no' || !isAtOnce(spoken, first, again, count) || isOverItself(spoken, first, again, count)) continue;
     return {
       first,
       // A third saying repeats the second.
@@ -183,13 +180,13 @@ function likeness({ plain, words: said }: Spoken, first: number, again: number, 
   for (let k = 0; k < count; k++) {
     const [a, b] = [plain[first + k] as string, plain[again + k] as string];
     if (a === b) continue;
-    if (!isBegun(a, b, said[first + k] as Word) || ++near > 1) return 'no';
+    if (!isFalseStart(a, b, said[first + k] as Word) || ++near > 1) return 'no';
   }
   return near > 0 ? 'near' : 'same';
 }
 
 /** Whether a word was begun and broken off, then said whole: "spr spring", "pl- plate"; or nearly the same was written. */
-const isBegun = (a: string, b: string, { text }: Word): boolean => {
+const isFalseStart = (a: string, b: string, { text }: Word): boolean => {
   if (b.length <= a.length || !b.startsWith(a)) return false;
   if (BROKEN_OFF.test(text)) return true;
   return b.length - a.length >= 3 && (a.length >= 3 || trailsOff(text)) && !b.startsWith(`${a}'`);
@@ -205,6 +202,13 @@ function isAtOnce({ words: said, plain }: Spoken, first: number, again: number, 
     if (word.speaker !== before.speaker || word.start - before.end > MOST_GAP || plain[k] === '') return false;
   }
   return true;
+}
+
+/** Whether both sayings stand over much the same sound: a recogniser that goes on where it was cut off writes some of it once more. */
+function isOverItself({ words: said }: Spoken, first: number, again: number, count: number): boolean {
+  const spanFrom = (at: number) => ({ start: (said[at] as Word).start, end: (said[at + count - 1] as Word).end });
+  const [one, other] = [spanFrom(first), spanFrom(again)];
+  return overlapOf(one, other) > 0 && shareHalf(one, other);
 }
 
 /** A pause of this length, and the words behind it start over. */
@@ -239,6 +243,7 @@ function judgeRepeat(spoken: Spoken, first: number, again: number, count: number
   weigh('sentences', -3, !stopsUnfinished(lastOfFirst.text));
   const comma = /[,;–—]$/.test(lastOfFirst.text) || trailsOff(lastOfFirst.text);
   weigh('comma', count === 1 && SMALL.has(word) ? 0.2 : -0.8, comma);
+  // A thing is seldom named twice for weight: "the wheels, the wheels, and".
   weigh('thing', 0.8, comma && count >= 2 && DETERMINERS.has(word) && !PEOPLE.has(plain[behind] ?? ''));
   weigh('clauses', -5, comma && count === 1 && endsClause(plain[first - 1] ?? '', word, partOf));
   weigh('anotherTry', -5, count >= 4 && startsOver(spoken, first, again, count));
@@ -267,15 +272,17 @@ function isGrammar({ plain, partOf }: Spoken, first: number, again: number): boo
       return false;
   }
 }
-const OPENS_CLAUSE = words('all where how why when that');
-const IS = words('is was has had will would');
+const OPENS_CLAUSE = wordSet('all where how why when that');
+const IS = wordSet('is was has had will would');
 
 /** Whether a pronoun before a comma belongs to the clause that ends there: "away from you, you plane that way". */
 const endsClause = (before: string, word: string, partOf: PartOf): boolean =>
-  !ARTICLES.has(word) && !JOINING.has(word) && (PREPOSITIONS.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
+  !ARTICLES.has(word) &&
+  !JOINING.has(word) &&
+  (PREPOSITIONS.has(before) || COMPARING.has(before) || (partOf(before) === 'verb' && SMALL.has(word)));
+const COMPARING = wordSet('like than');
 /** Words that begin a clause, and end none. */
-const JOINING = words('i and but or if');
-const PREPOSITIONS = words('of in on at to from with by for about after before over under behind near like than');
+const JOINING = wordSet('i and but or if');
 
 /** A word that the recogniser is less sure of may be another one. */
 const SURE_WORD = 0.5;

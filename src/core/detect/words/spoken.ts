@@ -7,6 +7,7 @@ import { Memory, type Remembered } from '../../transcript/memory.ts';
 import { plainWord } from '../../transcript/plainWord.ts';
 import { endsSentence, isSaid, stopsUnfinished, type Word } from '../../transcript/word.ts';
 import { type PartOf, SpeechParts } from './partsOfSpeech.ts';
+import { ARTICLES } from './wordClasses.ts';
 
 /** The words with what everybody who judges them asks about, worked out once. */
 export interface Spoken {
@@ -44,9 +45,6 @@ const WORDS_A_SIGN = 40;
 /** A word that the recogniser is less sure of is in doubt; of this share of them on, so is the whole transcript. */
 const DOUBTED = 0.8;
 const MOST_DOUBTED = 0.05;
-
-/** Words that want a noun behind them: no English sentence ends with one. */
-export const ARTICLES: ReadonlySet<string> = new Set('the a an my your our their its every'.split(' '));
 
 /** Whether a sentence stops unfinished behind a word: by its sign, or because no sentence ends so, whatever sign a recogniser put there. */
 export const stopsShort = ({ words, plain, language }: Spoken, at: number): boolean =>

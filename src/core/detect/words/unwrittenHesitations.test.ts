@@ -51,8 +51,8 @@ describe('hesitations that are heard, not written', () => {
   it('are under a written word only where something is heard under it', () => {
     // All of it sounds like hesitating to a recogniser that was not sure of a word, and from 3 s on the recorder did not run.
     const hesitation = [{ codes: new Uint8Array(25 * 8).fill(127) }];
-    const line = (from: number) =>
-      ['that', 'turn', 'them', 'once'].map((text, k) => ({
+    const line = (from: number, texts = ['that', 'turn', 'them', 'once']) =>
+      texts.map((text, k) => ({
         ...word(text, from + k * 0.5, from + k * 0.5 + 0.5),
         confidence: 0.6,
       }));
@@ -64,6 +64,14 @@ describe('hesitations that are heard, not written', () => {
     });
     expect(found.filter(({ evidence }) => evidence.underWord === 1).length).toBeGreaterThan(1);
     for (const { found: range } of found) expect(range.end).toBeLessThanOrEqual(3);
+    // Nor under a note of what else is heard.
+    const noted = heardIn({
+      levels: [curve([1, ROOM], [2, VOICE], [5, -127])],
+      words: line(1, ['(laughs)', '[Applause]', '(upbeat music)', '♪']),
+      voice: [held()],
+      hesitation,
+    });
+    expect(noted).toEqual([]);
   });
 });
 

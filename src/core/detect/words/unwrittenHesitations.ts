@@ -287,7 +287,7 @@ function hiddenIn(
 ): Heard[] {
   const { words } = spoken;
   return words.flatMap((word, place): Heard[] => {
-    if (word.timing === 'estimated' || isWritten(place)) return [];
+    if (word.timing === 'estimated' || spoken.plain[place] === '' || isWritten(place)) return [];
     const held = drawnOut(word, voice ?? []);
     if (!held && (word.end - word.start < LEAST_SCORED || !isLikeHesitating(word, loudest, hesitation))) return [];
     const range = held ?? { start: word.start, end: word.end };

@@ -1,3 +1,4 @@
+import { withWholeNotes } from '../../transcript/notes.ts';
 import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
 import { MAX_WORDS, type Transcript, TranscriptError } from '../../transcript/word.ts';
 import type { TranscriptFormat } from './format.ts';
@@ -46,7 +47,9 @@ async function read(text: string): Promise<RoughTranscript> {
     else passages.push({ speaker, start: token.start, end: token.end, tokens: [token] });
   }
   if (passages.length === 0) throw new TranscriptError('The file holds no words.');
-  const spans = passages.map((passage): Passage => ({ ...passage, end: Math.max(...ends(passage.tokens)) }));
+  const spans = passages.map(
+    (passage): Passage => ({ ...passage, tokens: withWholeNotes(passage.tokens), end: Math.max(...ends(passage.tokens)) }),
+  );
   return { passages: spans, notes: [] };
 }
 

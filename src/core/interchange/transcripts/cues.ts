@@ -78,7 +78,7 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   };
   walk(tokenizeVTTCue(cue), undefined);
   const said = speaker ? undefined : /^[-–—\s]*\[([^\]:]{1,60})\]:?\s|^([\p{Lu}][^:.?!]{0,38}):\s/u.exec(parts[0]?.text ?? '');
-  if (said && parts[0] && !namesSound(said[1] ?? '')) {
+  if (said && parts[0] && !(said[1] && isNote(said[1]))) {
     speaker = (said[1] ?? said[2] ?? '').trim();
     parts[0].text = parts[0].text.slice(said[0].length);
   }
@@ -86,6 +86,9 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   const tokens = timed ? timedTokens(parts, cue) : split(parts.map((part) => part.text).join(''));
   return { speaker: speaker.slice(0, 100), tokens };
 }
+
+/** Whether what stands in brackets at the start of a cue is called as nobody is: `Door opens`. Voices that a recogniser counts are `speaker 1`. */
+const isNote = (text: string): boolean => namesSound(text) || (/(?:^|\s)\p{Ll}/u.test(text) && !/\d$/.test(text));
 
 interface TimedText {
   readonly at: Seconds | undefined;
@@ -122,9 +125,11 @@ export const split = (text: string): Token[] =>
       .trim()
       .match(NOTES_AND_WORDS) ?? []
   )
-    .flatMap((part) => (isSaid(part) ? part.split(/\s+/u) : [part]))
+    .flatMap((part) => (isSaid(part) ? part.split(BETWEEN_WORDS) : [part]))
     .filter((word) => word !== '')
     .map((word) => ({ text: word.slice(0, 200) }));
 
+/** White space, or a dash that stands for a break between two words: `we—we went`. */
+const BETWEEN_WORDS = /\s+|(?<=\p{L}(?:—|--))(?=\p{L})/u;
 /** No note is longer than this many signs. */
 const NOTES_AND_WORDS = /\[[^\]]{1,60}\]\S*|\([^)]{1,60}\)\S*|\S+/gu;

@@ -112,6 +112,31 @@ describe('what a file may look like', () => {
     expect(words.map(({ text }) => text).join('|')).toBe('[Upbeat music]|take|the|key|(the|small|one).|(upbeat music)|It|fits.');
   });
 
+  it('words with times that make a note between them are one from where it begins to where it ends', async () => {
+    const timed = ['so', '(upbeat', 'music)', '[BLANK_AUDIO]', '(then', 'we', 'wait)', '(open'].map((text, k) => ({
+      text,
+      start: k,
+      end: k + 0.9,
+    }));
+    const { words } = await read(JSON.stringify({ words: timed }));
+    expect(words.map(({ text }) => text)).toEqual(['so', '(upbeat music)', '[BLANK_AUDIO]', '(then', 'we', 'wait)', '(open']);
+    expect(words[1]).toMatchObject({ start: 1, end: 2.9 });
+    const lines = timed.map(({ text, start }) => `tape 1 ${start} 0.9 ${text}`).join('\n');
+    expect((await read(lines)).words.map(({ text }) => text)).toEqual(words.map(({ text }) => text));
+  });
+
+  it.each([
+    ['[Door opens] take the key', '', '[Door opens]|take|the|key'],
+    ['[Isolde Fry] take the key', 'Isolde Fry', 'take|the|key'],
+    ['[speaker 2] take the key', 'speaker 2', 'take|the|key'],
+    ['[ISOLDE]: take the key', 'ISOLDE', 'take|the|key'],
+    ['take the—the key--no', '', 'take|the—|the|key--|no'],
+  ])('a cue “%s” is said by “%s”', async (cue, speaker, said) => {
+    const { words } = await read(`WEBVTT\n\n00:01.000 --> 00:03.000\n${cue}\n`);
+    expect([...new Set(words.map((word) => word.speaker))]).toEqual([speaker]);
+    expect(words.map(({ text }) => text).join('|')).toBe(said);
+  });
+
   it('a cue that cannot be read is left out and named by its line', async () => {
     const { passages, notes } = await readAny(
       'WEBVTT\n\n00:01.000 --> 00:02.000\nfine\n\n00:05.000 --> never\nlost\n\n00:08.000 --> 00:09.000\nfine too\n',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { parseJson } from '../../contract/json.ts';
+import { withWholeNotes } from '../../transcript/notes.ts';
 import { MAX_WORDS, type Transcript, TranscriptError, type Word } from '../../transcript/word.ts';
 import type { TranscriptFormat } from './format.ts';
 
@@ -50,7 +51,7 @@ export function readTranscript(json: string): Transcript {
     if (text) words.push({ ...word, text, start: Math.round(word.start * 1000) / 1000, end: Math.round(word.end * 1000) / 1000 });
   }
   words.sort((a, b) => a.start - b.start || a.end - b.end);
-  return { language: parsed.data.language, words };
+  return { language: parsed.data.language, words: withWholeNotes(words) };
 }
 
 /** Our own transcript: every word with its times, confidence and speaker. */

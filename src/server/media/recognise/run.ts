@@ -12,6 +12,7 @@ import { type PreparedMaterial, preparedPauses } from '@/core/detect/registry.ts
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { type Range, subtract, union } from '@/core/time/range.ts';
+import { withWholeNotes } from '@/core/transcript/notes.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { MeasureOptions } from '../measure.ts';
 import { type Hearing, type RecognisedWord, type Recogniser, RecogniserError, recognisedWord } from './recogniser.ts';
@@ -218,7 +219,7 @@ function recognisePart(
   { language, recording, signal }: RecogniseOptions,
 ): Promise<RecognisedWord[]> {
   return soundPart(path, facts.audio[part.track] ?? { index: 0 }, part, signal, async (wav) => {
-    const words = await hearing({ path: wav, recording, offset: part.start }, language, signal);
+    const words = withWholeNotes(await hearing({ path: wav, recording, offset: part.start }, language, signal));
     await writeFile(`${part.file}.part`, JSON.stringify(words));
     await rename(`${part.file}.part`, part.file);
     return words;
