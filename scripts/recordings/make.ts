@@ -4,7 +4,7 @@ import { addRoom, type Line, perform, seeded } from '../../demo/script.ts';
 import type { Voice } from '../../demo/speech.ts';
 import { type Random, script } from './scenes.ts';
 import { writeSound } from './sound.ts';
-import { NOISY, POOR, trueWords, withoutHesitations, wordsWithErrors } from './transcripts.ts';
+import { asWritten, NOISY, POOR, trueWords, withoutHesitations, wordsWithErrors } from './transcripts.ts';
 
 /**
  * Makes recordings with exact truth, for fitting what detection is sure of: `npm run recordings FOLDER [COUNT] [SEED]`. Needs
@@ -69,6 +69,7 @@ async function makeRecording(name: string, voice: Voice, random: Random): Promis
   await write('words-nofill', { language: 'en', words: withoutHesitations(words) });
   await write('words-noisy', { language: 'en', words: wordsWithErrors(words, pauses, NOISY, random) });
   await write('words-poor', { language: 'en', words: wordsWithErrors(words, pauses, POOR, random) });
+  await write('words-written', { language: 'en', words: asWritten(words, pauses, random) });
 }
 
 /** Silence, with a breath, a knock or a row of keys in some that are long enough. */

@@ -1,3 +1,4 @@
+import numbers from 'number-to-words';
 import type { TruthWord } from '../../demo/script.ts';
 import type { Random } from './scenes.ts';
 
@@ -116,4 +117,107 @@ export function wordsWithErrors(
       });
     }
   return noisy.sort((a, b) => a.start - b.start);
+}
+
+/** How a large recogniser closes what was broken off: with no sign, or one that says nothing of it. */
+const BROKEN_ENDS = ['', '', '...', '...', '.', '.', ',', '-', '—'];
+const NOTES = ['[BLANK_AUDIO]', '[Music]', '(clock ticking)', '(upbeat music)', '[ Silence ]'];
+/** Two words that are written as one. */
+const SHORTENED: ReadonlyMap<string, string> = new Map([
+  ['it is', "it's"],
+  ['that is', "that's"],
+  ['there is', "there's"],
+  ['do not', "don't"],
+  ['does not', "doesn't"],
+  ['is not', "isn't"],
+  ['would not', "wouldn't"],
+  ['i am', "I'm"],
+  ['i have', "I've"],
+  ['i would', "I'd"],
+  ['we will', "we'll"],
+  ['you will', "you'll"],
+  ['going to', 'gonna'],
+]);
+const FIGURES: ReadonlyMap<string, string> = new Map(
+  [2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 15, 20, 30, 40, 50, 60, 70, 80, 90].map((n) => [numbers.toWords(n), String(n)]),
+);
+const NUMBER_BEFORE: ReadonlySet<string> = new Set([...FIGURES.keys(), 'one', 'hundred', 'thousand', 'and']);
+/** A pause this long is gone through with the line before it once more. */
+const LONG_SILENCE = 1.8;
+
+/**
+ * As large recognisers write: most hesitations and some repeats left out, a saying that is broken off closed by any sign, sentences joined
+ * by commas, numbers in figures, two words as one, words end to end where a pause is between, notes and lines in silence, and what it was sure of
+ * with much confidence.
+ */
+export function asWritten(
+  words: readonly TruthWord[],
+  pauses: readonly (readonly [number, number])[],
+  random: Random,
+): TranscriptWord[] {
+  const between = (low: number, high: number) => low + (high - low) * random();
+  const oneOf = (from: readonly string[]) => from[Math.floor(random() * from.length)] as string;
+  const kept = words.filter(({ tag }) => random() >= (tag === 'filler' ? 0.75 : tag === 'repeat' ? 0.3 : 0));
+  const written: TranscriptWord[] = [];
+  let joined = false;
+  for (let k = 0; k < kept.length; k++) {
+    const { text, speaker, start, end: ends } = kept[k] as TruthWord;
+    const next = kept[k + 1];
+    const sign = /[.,?!]$/.exec(text)?.[0] ?? '';
+    const bare = sign ? text.slice(0, -1) : text;
+    let [said, end] = [joined && !/^I\b/.test(bare) ? bare.toLowerCase() : bare, ends];
+    joined = false;
+    const shorter = next && !sign ? SHORTENED.get(`${plain(bare)} ${plain(next.text)}`) : undefined;
+    const figure = FIGURES.get(plain(bare));
+    let close = sign;
+    if (shorter && next && random() < 0.4) {
+      said = /^[A-Z]/.test(said) ? `${shorter.charAt(0).toUpperCase()}${shorter.slice(1)}` : shorter;
+      close = /[.,?!]$/.exec(next.text)?.[0] ?? '';
+      end = next.end;
+      k++;
+    } else if (figure && !NUMBER_BEFORE.has(plain(kept[k - 1]?.text ?? '')) && random() < 0.5) said = figure;
+    const following = kept[k + 1];
+    const gap = (following?.start ?? Number.POSITIVE_INFINITY) - end;
+    const isBroken = close === '' && gap > 0.3 && /^[A-Z]/.test(following?.text ?? 'A');
+    if (isBroken) close = oneOf(BROKEN_ENDS);
+    else if (close === '.' && random() < 0.08) {
+      close = ',';
+      joined = true;
+    } else if (close === '.' && random() < 0.04) close = '...';
+    const untold = gap < 0.4 && random() < 0.6 ? gap : Math.min(gap, random() < 0.3 ? between(0.05, 0.3) : 0);
+    const misheard = random() < 0.015;
+    written.push({
+      text: `${misheard ? oneOf(MISHEARD) : said}${close}`,
+      start: millis(Math.max(written.at(-1)?.end ?? 0, start + between(-0.05, 0.05))),
+      end: millis(end + untold),
+      confidence: Math.round(100 * (misheard ? between(0.2, 0.7) : Math.max(0.3, 1 - 0.08 * -Math.log(random())))) / 100,
+      speaker,
+    });
+  }
+  return [...written, ...pauses.flatMap((pause) => writtenIntoSilence(pause, written, random))].sort((a, b) => a.start - b.start);
+}
+
+/** A note, or the line before once more. */
+function writtenIntoSilence(
+  [start, end]: readonly [number, number],
+  written: readonly TranscriptWord[],
+  random: Random,
+): TranscriptWord[] {
+  if (end - start < LONG_SILENCE || random() > 0.15) return [];
+  const [from, length] = [start + 0.2, end - start - 0.4];
+  const place = (texts: readonly string[], confidence: number) =>
+    texts.map((text, k) => ({
+      text,
+      start: millis(from + (length * k) / texts.length),
+      end: millis(from + (length * (k + 0.95)) / texts.length),
+      confidence,
+      speaker: written[0]?.speaker ?? '',
+    }));
+  if (random() < 0.5) return place([NOTES[Math.floor(random() * NOTES.length)] as string], 0.8);
+  const before = written.filter((word) => word.end <= start + 0.3);
+  const since = before.slice(0, -1).findLastIndex(({ text }) => /[.?!]$/.test(text)) + 1;
+  return place(
+    before.slice(since).map(({ text }) => text),
+    Math.round(100 * (0.5 + 0.45 * random())) / 100,
+  );
 }
