@@ -34,7 +34,7 @@ const ROOT = process.getuid?.() === 0;
  */
 export async function startCluster(wanted: string, say: (line: string) => void = () => {}, port?: number): Promise<Cluster> {
   const bin = programs();
-  const base = ROOT ? placeOutside(wanted) : wanted;
+  const base = ROOT ? placeOutside(wanted, say) : wanted;
   const owner = ROOT ? idsOf('postgres') : undefined;
   mkdirSync(base, { recursive: true });
   if (owner) chownSync(base, owner.uid, owner.gid);
@@ -89,10 +89,10 @@ export async function startCluster(wanted: string, say: (line: string) => void =
  * Where the database of a folder lies that root cannot keep it in. The folder notes the place and the place notes the folder, so
  * that a folder that was moved finds its database, and one that was copied is known for a copy.
  */
-function placeOutside(wanted: string): string {
+function placeOutside(wanted: string, say: (line: string) => void): string {
   mkdirSync(wanted, { recursive: true });
   const [note, before] = [join(wanted, 'database-lies-in'), read(join(wanted, 'database-lies-in'))];
-  const base = before ?? join('/var/lib/zetemis', createHash('sha256').update(wanted).digest('hex').slice(0, 12));
+  const base = before ?? newPlace(wanted, say);
   const back = join(base, 'belongs-to');
   const isThere = existsSync(join(base, 'data', 'PG_VERSION'));
   if (before && !isThere)
@@ -108,6 +108,14 @@ function placeOutside(wanted: string): string {
   writeFileSync(note, base);
   writeFileSync(back, wanted);
   return base;
+}
+
+/** A place for a folder that has none. One that was deleted may have stood there before: its database is not that of the new one. */
+function newPlace(wanted: string, say: (line: string) => void): string {
+  const usual = join('/var/lib/zetemis', createHash('sha256').update(wanted).digest('hex').slice(0, 12));
+  if (!existsSync(join(usual, 'data', 'PG_VERSION'))) return usual;
+  say(`leaving alone what lies in ${usual}: the database of a folder that was here before`);
+  return `${usual}-${randomBytes(3).toString('hex')}`;
 }
 
 const read = (path: string): string | undefined => (existsSync(path) ? readFileSync(path, 'utf8').trim() : undefined);

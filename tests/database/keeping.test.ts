@@ -203,7 +203,7 @@ describe('an episode as one file', () => {
 });
 
 describe('the database of a folder', () => {
-  it('starts beside what a killed one left, moves with its folder, and is not shared with a copy', async () => {
+  it('starts beside what a killed one left, moves with its folder, and is not shared with a copy or a folder that comes after', async () => {
     const [first, moved, copied] = ['first', 'moved', 'copied'].map((name) => join(folder, name)) as [string, string, string];
     const cluster = await startCluster(first);
     await cluster.stop();
@@ -220,6 +220,11 @@ describe('the database of a folder', () => {
       const elsewhere = await startCluster(moved);
       expect(elsewhere.base).toBe(cluster.base);
       await elsewhere.stop();
+      // Where the folder was, another begins with a database of its own.
+      const anew = await startCluster(first);
+      expect(anew.base).not.toBe(cluster.base);
+      await anew.stop();
+      rmSync(anew.base, { recursive: true });
       rmSync(cluster.base, { recursive: true });
       await expect(startCluster(moved)).rejects.toThrow(/is not there. Bring it back/);
     }
