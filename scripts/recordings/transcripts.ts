@@ -186,10 +186,11 @@ export function asWritten(
     } else if (close === '.' && random() < 0.04) close = '...';
     const untold = gap < 0.4 && random() < 0.6 ? gap : Math.min(gap, random() < 0.3 ? between(0.05, 0.3) : 0);
     const misheard = random() < 0.015;
+    const begins = Math.max(written.at(-1)?.end ?? 0, start + between(-0.05, 0.05));
     written.push({
       text: `${misheard ? oneOf(MISHEARD) : said}${close}`,
-      start: millis(Math.max(written.at(-1)?.end ?? 0, start + between(-0.05, 0.05))),
-      end: millis(end + untold),
+      start: millis(begins),
+      end: millis(Math.max(begins + 0.03, end + untold)),
       confidence: Math.round(100 * (misheard ? between(0.2, 0.7) : Math.max(0.3, 1 - 0.08 * -Math.log(random())))) / 100,
       speaker,
     });

@@ -26,6 +26,8 @@ import { analyseAll } from './recordings.ts';
 export interface Options {
   /** transcripts, one a recording in their order */
   words?: readonly string[];
+  /** of the words, whatever they and their file tell */
+  language?: string;
   set: Partial<Settings>;
   preset?: string;
   speech?: boolean;
@@ -68,7 +70,12 @@ export async function analyse(named: readonly string[], options: Options): Promi
     throw new SettingsError(
       `There are ${words.length} transcripts for ${files.length === 1 ? 'one recording' : `${files.length} recordings`}.`,
     );
-  const transcripts = await Promise.all(words.map(async (path) => readAny(await readFile(path, 'utf8'))));
+  const transcripts = await Promise.all(
+    words.map(async (path) => ({
+      ...(await readAny(await readFile(path, 'utf8'))),
+      ...(options.language && { language: options.language }),
+    })),
+  );
   const wanted = {
     ...(options.takes && { takes: options.takes }),
     ...options.tracks,

@@ -77,7 +77,7 @@ interface WordsOptions {
   to: string;
   recognise?: RecogniserId;
   align?: string;
-  language: string;
+  language?: string;
 }
 
 program
@@ -86,7 +86,7 @@ program
   .requiredOption('--to <file>', `where to write: ${TRANSCRIPT_FORMATS.map((format) => `.${format.id}`).join(', ')}`)
   .addOption(new Option('--recognise <recogniser>', 'who listens to the recording').choices(RECOGNISER_IDS))
   .option('--align <text>', 'a text that is said in the recording: its words get their times')
-  .option('--language <tag>', 'language that is spoken', 'en')
+  .option('--language <tag>', 'language that is spoken (told by the text, or en)', languageOption)
   .action(async (source: string, options: WordsOptions) => {
     const ending = extname(options.to).slice(1).toLowerCase();
     const format = transcriptFormatOf(ending);
@@ -107,6 +107,7 @@ function common(command: Command): Command {
       `transcript (${TRANSCRIPT_FORMATS.map((format) => format.label).join(', ')}); for several recordings one each, in their order`,
       collect,
     )
+    .option('--language <tag>', 'language of the transcript (told by its words)', languageOption)
     .option('--fillers <lexicon.json>', 'words that count as fillers, instead of those that ship')
     .addOption(new Option('--takes <by>', 'find lines that are said again').choices(['words', 'sound', 'both', 'off']))
     .option('--set <name=value>', 'a setting; may be given several times', collectSetting, {})
@@ -127,6 +128,14 @@ function collectSetting(text: string, before: Partial<Settings>): Partial<Settin
     return { ...before, ...parseSetting(text.slice(0, at).trim(), text.slice(at + 1).trim()) };
   } catch (error) {
     throw new InvalidArgumentError((error as Error).message);
+  }
+}
+
+function languageOption(text: string): string {
+  try {
+    return Intl.getCanonicalLocales(text)[0] as string;
+  } catch {
+    throw new InvalidArgumentError('write a tag such as en, de or pt-BR');
   }
 }
 
@@ -160,12 +169,13 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   return withMeasures(source, facts, undefined, async ({ folder: curves, duration }) => {
     const prepared = prepare({ duration, levels: await readMeasure('levels', curves, facts.audio.length), words: [] });
     if (options.align === undefined) {
-      const heard = await heardIn(source, facts, prepared, options.recognise, options.language);
+      const language = options.language ?? 'en';
+      const heard = await heardIn(source, facts, prepared, options.recognise, language);
       const hesitation = await hesitationOf(source, facts, curves);
-      return { language: options.language, words: hesitation ? checkedHesitations(heard, options.language, hesitation) : heard };
+      return { language, words: hesitation ? checkedHesitations(heard, language, hesitation) : heard };
     }
     const rough = await readAny(await readFile(options.align, 'utf8'));
-    return settled({ language: options.language, ...rough }, source, facts, prepared);
+    return settled({ ...rough, ...(options.language && { language: options.language }) }, source, facts, prepared);
   });
 }
 

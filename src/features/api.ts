@@ -109,6 +109,7 @@ export const api = {
     `${episode(id)}/transcript?format=${format}&mask=${mask ? 'yes' : 'no'}`,
   importWords: (id: string, text: string, recording?: string) =>
     call(imported, `${episode(id)}/words`, 'PUT', { text, ...(recording && { recording }) }),
+  nameLanguage: (id: string, language: string) => call(nothing, `${episode(id)}/words`, 'PATCH', { language }),
   decisions: (id: string, after: number) => call(decisionLog, `${episode(id)}/decisions?after=${after}`),
   append: (id: string, events: readonly DecisionEvent[]) => call(decisionLog, `${episode(id)}/decisions`, 'POST', { events }),
   sets: () => call(settingsSets, '/api/sets'),

@@ -177,9 +177,13 @@ export const importWords = z.object({
   /** whose words they are; the first recording when left out */
   recording: z.optional(z.uuid()),
 });
+/** What language the words of an episode are in: a tag of BCP 47, such as `de`. */
+export const namedLanguage = z.object({ language: z.string().check(z.regex(/^[A-Za-z]{2,3}(?:-[A-Za-z0-9]{2,8}){0,3}$/)) });
 export const imported = z.object({
   words: z.int(),
   wordsVersion: z.int(),
+  /** what they are taken for to be in; null while they wait */
+  language: z.nullable(z.string()),
   /** what was left out, with line numbers */
   notes: z.array(z.string()),
   /** what they wait for: the recogniser, to tell where they are said, or their being read, which takes long */

@@ -6,6 +6,7 @@ import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
+import { languageName } from './LanguageSelect.tsx';
 
 /** What words wait for. */
 const WAITING = {
@@ -33,8 +34,8 @@ export function BringWords() {
     }
     setSaid({ text: `Reading ${file.name} …`, bad: false });
     try {
-      const { words, notes, queued } = await api.importWords(model.id, text, recording);
-      const done = queued ? WAITING[queued] : `${words} words brought in.`;
+      const { words, language, notes, queued } = await api.importWords(model.id, text, recording);
+      const done = queued ? WAITING[queued] : `${words} words brought in${language ? ` (${languageName(language)})` : ''}.`;
       setSaid({ text: [done, ...notes].join('\n'), bad: false });
       await model.refresh();
     } catch (error) {

@@ -13,6 +13,7 @@ import { FindBox } from './FindBox.tsx';
 import { Lexicon } from './Lexicon.tsx';
 import { Recognise } from './Recognise.tsx';
 import { Speakers } from './Speakers.tsx';
+import { WordsLanguage } from './WordsLanguage.tsx';
 
 const client = new QueryClient();
 
@@ -90,7 +91,10 @@ function Words() {
         <Speakers />
       </Fold>
       <Fold title={`The words: ${words.length}`}>
-        <div className="flex flex-col gap-2 py-1">{getting}</div>
+        <div className="flex flex-col gap-2 py-1">
+          <WordsLanguage />
+          {getting}
+        </div>
       </Fold>
     </div>
   );

@@ -33,7 +33,7 @@ export async function importTranscript(episodeId: string, text: string, recordin
   });
   const look = () => db('word_imports').where({ id }).whereNotNull('outcome').first('outcome');
   const row = await lookUntil(id, look, PATIENCE_MS);
-  if (!row) return { words: 0, wordsVersion: 0, notes: [], queued: 'reading' };
+  if (!row) return { words: 0, wordsVersion: 0, language: null, notes: [], queued: 'reading' };
   await db('word_imports').where({ id }).delete();
   const came = outcome.parse(row.outcome);
   if ('refused' in came) throw new Refusal(came.status as RefusalStatus, came.refused);

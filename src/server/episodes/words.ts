@@ -62,22 +62,22 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   const episode = await findEpisode(episodeId);
   const recording = recordingIn(episode, recordingId);
   const { medium } = recording;
-  const rough = await readOrRefuse(text);
+  const known = await readEpisodeWords(episodeId);
+  const rough = { language: known.language, ...(await readOrRefuse(text)) };
   const timed = rough.passages.every(({ tokens }) => tokens.every(({ start, end }) => start !== undefined && end !== undefined));
   if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
   if (!medium.measured)
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
-  const known = await readEpisodeWords(episodeId);
   const recognised = wordsOf(known.words, onClock(recording));
-  const language = rough.language ?? known.language;
+  const { language } = rough;
   const silences = silencesIn(await soundOf(medium));
-  const settled = timeTranscript({ ...rough, language }, { duration: medium.duration, silences, recognised });
+  const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
   const queued = needsAnchors(rough) && (await recogniserFor(language, recognised.length > 0 ? settled : undefined));
   if (!queued) return take(episode, recording, settled, rough.notes);
   await db.transaction((trx) =>
     enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...queued, align: text }),
   );
-  return { words: 0, wordsVersion: 0, notes: [...rough.notes], queued: 'recogniser' };
+  return { words: 0, wordsVersion: 0, language: null, notes: [...rough.notes], queued: 'recogniser' };
 }
 
 /**
@@ -107,7 +107,8 @@ async function take(
   notes: readonly string[],
 ): Promise<Imported> {
   const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episode, recording, transcript));
-  return { words: transcript.words.length, wordsVersion, notes: [...notes], queued: null };
+  const { language, words } = transcript;
+  return { words: words.length, wordsVersion, language, notes: [...notes], queued: null };
 }
 
 /**
@@ -122,8 +123,7 @@ export async function storeTranscript(
   transcript: Transcript,
 ): Promise<number> {
   if (transcript.words.length === 0) throw new Refusal(422, 'There are no words in this transcript.');
-  const [episode] = await trx('episodes').where({ id }).increment('words_version', 1).returning('words_version');
-  if (!episode) throw notFound('That episode');
+  const version = await nextVersion(trx, id);
   const row = recordings.length > 1 ? await trx('transcripts').where({ episode_id: id }).first('columns') : undefined;
   const others = row ? fromColumns(transcriptColumns.parse(row.columns)).words : [];
   const words = recordings.length > 1 ? replaceWords(others, onClock(recording), transcript.words) : transcript.words;
@@ -133,7 +133,32 @@ export async function storeTranscript(
     .merge();
   await announce({ type: 'episode', episodeId: id }, trx);
   await askCut(id, trx);
+  return version;
+}
+
+/** The version that the words of an episode are of from now on; whoever else would change them waits for the end of the transaction. */
+async function nextVersion(trx: Transaction, id: string): Promise<number> {
+  const [episode] = await trx('episodes').where({ id }).increment('words_version', 1).returning('words_version');
+  if (!episode) throw notFound('That episode');
   return episode.words_version;
+}
+
+/**
+ * Says what language the words of an episode are in: fillers go by it.
+ * @throws Refusal when there are no words
+ */
+export async function nameLanguage(episodeId: string, language: string): Promise<void> {
+  await db.transaction(async (trx) => {
+    await nextVersion(trx, episodeId);
+    const row = await trx('transcripts').where({ episode_id: episodeId }).first('columns');
+    if (!row) throw new Refusal(409, 'There are no words yet that could be in a language.');
+    const columns = { ...transcriptColumns.parse(row.columns), language };
+    await trx('transcripts')
+      .where({ episode_id: episodeId })
+      .update({ columns: JSON.stringify(columns) });
+    await announce({ type: 'episode', episodeId }, trx);
+    await askCut(episodeId, trx);
+  });
 }
 
 /** Words that a recogniser heard, or text without times put under them. */

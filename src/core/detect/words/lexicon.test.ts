@@ -2,26 +2,40 @@ import { describe, expect, it } from 'vitest';
 import { readLexiconFile } from '../../interchange/lexiconFile.ts';
 import { find, quiet, said } from '../made.test-help.ts';
 import { parseSetting, SettingsError } from '../settings.ts';
-import { changesOf, lexiconOf, withChange, writeLexiconFile } from './lexicon.ts';
+import { changesOf, lexiconOf, normalPhrase, phrasesOf, SHIPPED_LANGUAGES, withChange, writeLexiconFile } from './lexicon.ts';
 
 const strengthOf = (phrase: string, setting: string, language = 'en') =>
   lexiconOf(language, setting).find((entry) => entry.phrase === phrase)?.strength;
 
 describe('the lexicon', () => {
-  it('ships for English, whatever its region, and for no other language', () => {
+  it('ships for some languages, whatever their region, and for no other', () => {
     expect(strengthOf('um', 'shipped', 'en-GB')).toBe('always');
-    expect(lexiconOf('de', 'shipped')).toEqual([]);
+    expect(strengthOf('äh', 'shipped', 'de-AT')).toBe('always');
+    expect(lexiconOf('fi', 'shipped')).toEqual([]);
+  });
+
+  it('holds each word of a language once, as it is compared, and judges by context in English alone', () => {
+    for (const language of SHIPPED_LANGUAGES) {
+      const lexicon = lexiconOf(language, 'shipped');
+      for (const { phrase } of lexicon) expect(phrase).toBe(normalPhrase(phrase));
+      expect(phrasesOf(lexicon, 'always').every(Boolean)).toBe(true);
+      expect(language === 'en' || lexicon.every(({ strength }) => strength !== 'often')).toBe(true);
+      const setting = withChange('shipped', { language, phrase: 'tick tock', strength: 'asked' });
+      expect(readLexiconFile(writeLexiconFile(language, lexiconOf(language, setting)))).toEqual({ language, setting });
+    }
+    const counts = SHIPPED_LANGUAGES.map((language) => lexiconOf(language, 'shipped').length);
+    expect(counts.every((count) => count > 20)).toBe(true);
   });
 
   it('takes changes by language, and forgets those that say what ships anyway', () => {
     let setting = withChange('shipped', { language: 'en', phrase: 'Like', strength: 'off' });
-    setting = withChange(setting, { language: 'de', phrase: 'ähm', strength: 'always' });
+    setting = withChange(setting, { language: 'de', phrase: 'Tja', strength: 'always' });
     expect(strengthOf('like', setting)).toBe('off');
-    expect(strengthOf('ähm', setting, 'de')).toBe('always');
+    expect(strengthOf('tja', setting, 'de')).toBe('always');
     expect(parseSetting('lexicon', setting)).toEqual({ lexicon: setting });
     setting = withChange(setting, { language: 'en', phrase: 'like', strength: 'often' });
-    expect(changesOf(setting)).toEqual([{ language: 'de', phrase: 'ähm', strength: 'always' }]);
-    expect(withChange(setting, { language: 'de', phrase: 'ähm', strength: 'off' })).toBe('shipped');
+    expect(changesOf(setting)).toEqual([{ language: 'de', phrase: 'tja', strength: 'always' }]);
+    expect(withChange(setting, { language: 'de', phrase: 'tja', strength: 'off' })).toBe('shipped');
   });
 
   it('is written to a file and read back, entry by entry', () => {
@@ -72,8 +86,12 @@ describe('what settings do to fillers', () => {
   });
 
   it('another language has its own', () => {
-    const german = find({ ...quiet, words: said('ähm die Uhr um zwölf'), language: 'de' }, { lexicon: 'de/ähm:always' });
-    expect(german.map(({ group }) => group)).toEqual(['ähm']);
+    const german = said('ähm die Uhr um zwölf hat er tja repariert');
+    expect(find({ ...quiet, words: german, language: 'de' }, { lexicon: 'de/tja:always' }).map(({ group }) => group)).toEqual([
+      'ähm',
+      'tja',
+    ]);
+    expect(find({ ...quiet, words: german, language: 'fi' })).toEqual([]);
   });
 
   it('a hole keeps the time of the words alone', () => {

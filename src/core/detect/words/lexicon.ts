@@ -1,4 +1,5 @@
 import { LEXICON_CHANGES } from '../settings.ts';
+import { SHIPPED } from './shippedLexicons.ts';
 import { spokenForm } from './spoken.ts';
 
 /**
@@ -13,45 +14,6 @@ export interface LexiconEntry {
   readonly phrase: string;
   readonly strength: Strength;
 }
-
-const entries = (strength: Strength, ...phrases: readonly string[]): LexiconEntry[] =>
-  phrases.map((phrase) => ({ phrase, strength }));
-
-/** What ships, by language. */
-const SHIPPED: Readonly<Record<string, readonly LexiconEntry[]>> = {
-  en: [
-    ...entries('always', 'um', 'umm', 'uhm', 'uh', 'uhh', 'er', 'erm', 'hmm', 'hm', 'mm'),
-    ...entries('often', 'like', 'so', 'well', 'right', 'you know', 'i mean', 'you see', 'kind of', 'sort of'),
-    ...entries('often', 'actually', 'basically', 'okay', 'ok', 'now'),
-    ...entries('asked', 'just', 'really', 'literally', 'obviously', 'honestly', 'anyway', 'ah', 'oh', 'yeah'),
-    ...entries('asked', 'to be honest', 'or something', 'and stuff', 'and so on'),
-    ...entries(
-      'cue',
-      'sorry',
-      'again',
-      'once more',
-      'one more time',
-      'from the top',
-      'start again',
-      'start over',
-      'start that again',
-    ),
-    ...entries(
-      'cue',
-      'wait',
-      'cut',
-      'scratch that',
-      'hang on',
-      'hold on',
-      'oops',
-      'take two',
-      'take three',
-      'take four',
-      'take that',
-    ),
-    ...entries('cue', 'try that again', 'say that again', 'do that again', 'pick up from'),
-  ],
-};
 
 export const SHIPPED_LANGUAGES: readonly string[] = Object.keys(SHIPPED);
 

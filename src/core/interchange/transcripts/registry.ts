@@ -1,5 +1,6 @@
-import type { RoughTranscript } from '../../transcript/roughTranscript.ts';
-import { TranscriptError } from '../../transcript/word.ts';
+import { LOOKED_AT, languageOf } from '../../transcript/language.ts';
+import type { Passage, RoughTranscript } from '../../transcript/roughTranscript.ts';
+import { isSaid, TranscriptError } from '../../transcript/word.ts';
 import { ctm } from './ctm.ts';
 import type { TranscriptFormat } from './format.ts';
 import { srt } from './srt.ts';
@@ -13,20 +14,28 @@ export const TRANSCRIPT_FORMATS: readonly TranscriptFormat[] = [wordsJson, vtt, 
 export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined =>
   TRANSCRIPT_FORMATS.find(({ id, endings }) => id === ending || endings?.includes(ending));
 
-/** Reads a transcript of any known format: by its content, whatever its ending says. @throws TranscriptError */
+/** Reads a transcript of any known format: by its content, whatever its ending says. Where it names no language, its words tell. @throws TranscriptError */
 export async function readAny(file: string): Promise<RoughTranscript> {
   if (file.includes('\0')) throw new TranscriptError('This is no text: a recording, or another kind of file.');
   const format = TRANSCRIPT_FORMATS.find((one) => one.looksLike(file)) as TranscriptFormat;
-  const { passages, ...rest } = await format.read(file);
-  return {
-    ...rest,
-    // An escape in JSON can name what no text can hold.
-    passages: passages.map(({ tokens, speaker, ...times }) => ({
-      ...times,
-      speaker: clean(speaker),
-      tokens: tokens.map((token) => ({ ...token, text: clean(token.text) })),
-    })),
-  };
+  const read = await format.read(file);
+  // An escape in JSON can name what no text can hold.
+  const passages = read.passages.map(({ tokens, speaker, ...times }) => ({
+    ...times,
+    speaker: clean(speaker),
+    tokens: tokens.map((token) => ({ ...token, text: clean(token.text) })),
+  }));
+  const language = read.language ?? languageOf(wordsOf(passages));
+  return { ...read, ...(language && { language }), passages };
+}
+
+function wordsOf(passages: readonly Passage[]): string[] {
+  const words: string[] = [];
+  for (const { tokens } of passages) {
+    for (const { text } of tokens) if (isSaid(text)) words.push(text);
+    if (words.length >= LOOKED_AT) break;
+  }
+  return words;
 }
 
 const clean = (text: string): string => text.replaceAll('\0', '').replace(/\p{Surrogate}/gu, '\ufffd');

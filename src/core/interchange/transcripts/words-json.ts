@@ -25,16 +25,21 @@ const wordInput = z.object({
 });
 
 const transcriptInput = z.object({
-  language: z.string().min(1).max(35).default('en'),
+  language: z.string().min(1).max(35).optional(),
   words: z.array(wordInput).max(MAX_WORDS),
 });
 
+/** Words with their times, and their language where the file says it. */
+interface WordsAsRead extends Pick<Transcript, 'words'> {
+  readonly language?: string | undefined;
+}
+
 /**
- * Reads our own transcript JSON: `{ language, words: [{ text, start, end, confidence?, speaker?, timing?, error?, overlapped? }] }`.
+ * Reads our own transcript JSON: `{ language?, words: [{ text, start, end, confidence?, speaker?, timing?, error?, overlapped? }] }`.
  * Words are put in order of start; blank words are dropped.
  * @throws TranscriptError naming the first word that is wrong
  */
-export function readTranscript(json: string): Transcript {
+export function readTranscript(json: string): WordsAsRead {
   const value = parseJson(json, (why) => new TranscriptError(`The transcript is not JSON: ${why}`));
   const parsed = transcriptInput.safeParse(value);
   if (!parsed.success) {
@@ -64,7 +69,7 @@ export const wordsJson: TranscriptFormat = {
   async read(file) {
     const { language, words } = readTranscript(file);
     const passages = words.map((word) => ({ speaker: word.speaker, start: word.start, end: word.end, tokens: [word] }));
-    return { language, passages, notes: [] };
+    return { ...(language && { language }), passages, notes: [] };
   },
   write: ({ language, words }) => `${JSON.stringify({ language, words }, null, 1)}\n`,
 };

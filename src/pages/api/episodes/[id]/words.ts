@@ -1,8 +1,8 @@
-import { importWords } from '@/core/contract/messages.ts';
+import { importWords, namedLanguage } from '@/core/contract/messages.ts';
 import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
 import { importTranscript } from '@/server/episodes/wordImports.ts';
-import { wordsOfVersion } from '@/server/episodes/words.ts';
+import { nameLanguage, wordsOfVersion } from '@/server/episodes/words.ts';
 import { endpoint, uuidOf } from '@/server/http/answer.ts';
 import { bodyOf } from '@/server/http/body.ts';
 import { FOR_EVER, sendPacked } from '@/server/http/packed.ts';
@@ -16,6 +16,11 @@ export const GET = endpoint(async (context) => {
     'content-type': 'application/json',
     'cache-control': isAsked ? FOR_EVER : 'no-store',
   });
+});
+
+export const PATCH = endpoint(async (context) => {
+  const { language } = await bodyOf(context, namedLanguage);
+  await nameLanguage(uuidOf(context), language);
 });
 
 export const PUT = endpoint(async (context) => {
