@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { parseJson } from '../contract/json.ts';
 import { SettingsError } from '../detect/settings.ts';
-import { baseLanguage, lexiconOf, normalPhrase, STRENGTHS, withChange } from '../detect/words/lexicon.ts';
+import { baseLanguage, lexiconOf, normalPhrase, withChange } from '../detect/words/lexicon.ts';
+import { STRENGTHS } from '../detect/words/lexiconEntry.ts';
 
 const lexiconFile = z.object({
   schema: z.literal('zetemis.lexicon/1'),

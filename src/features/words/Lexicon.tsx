@@ -5,11 +5,10 @@ import {
   type LexiconChange,
   lexiconOf,
   SHIPPED_LANGUAGES,
-  STRENGTHS,
-  type Strength,
   withChange,
   writeLexiconFile,
 } from '@/core/detect/words/lexicon.ts';
+import { STRENGTHS, type Strength } from '@/core/detect/words/lexiconEntry.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';

@@ -1,7 +1,8 @@
 import { codeToDbfs, LEVEL_RATE } from '../../curves/level.ts';
 import type { Seconds } from '../../time/range.ts';
 import type { Loudest } from '../words/joining.ts';
-import { type LexiconEntry, lexiconOf } from '../words/lexicon.ts';
+import { lexiconOf } from '../words/lexicon.ts';
+import type { LexiconEntry } from '../words/lexiconEntry.ts';
 import { type Spoken, spokenForm } from '../words/spoken.ts';
 import { type Aside, doubtful } from './aside.ts';
 import type { Utterance } from './utterances.ts';

@@ -11,7 +11,8 @@ import type { Settings } from '../settings.ts';
 import { sparing } from './fillerQuota.ts';
 import { contextOf, judge } from './fillerRules.ts';
 import { joinAround, type Loudest, loudestIn } from './joining.ts';
-import { type LexiconEntry, lexiconOf, phrasesOf, type Strength } from './lexicon.ts';
+import { lexiconOf, phrasesOf } from './lexicon.ts';
+import type { LexiconEntry, Strength } from './lexiconEntry.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
 import { hundredth, saidEvidence, withOthers } from './wordEvidence.ts';
 

@@ -1,4 +1,4 @@
-import type { LexiconEntry, Strength } from './lexicon.ts';
+import type { LexiconEntry, Strength } from './lexiconEntry.ts';
 
 /** Phrases of one strength, with commas between them. */
 const entries = (strength: Strength, phrases: string): LexiconEntry[] =>
