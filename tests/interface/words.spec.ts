@@ -203,9 +203,9 @@ test('the lexicon takes other words and languages, and a file', async ({ page, a
   await page.getByLabel('Lexicon file').setInputFiles(file);
   await expect(entry(page, 'the oil')).toContainText(/[1-9] of/);
   await page.getByRole('button', { name: 'As shipped' }).click();
-  await page.getByLabel('Code of another language').fill('de');
+  await page.getByLabel('Code of another language').fill('fi');
   await page.getByRole('button', { name: 'Add language' }).click();
-  await expect(page.getByRole('list', { name: 'Entries' })).toContainText('No entries yet for Deutsch');
+  await expect(page.getByRole('list', { name: 'Entries' })).toContainText('No entries yet for suomi');
   await undo(page, 2);
 });
 
@@ -248,6 +248,27 @@ test('a recording without words says what to do, and a service that is not set s
   await page.getByLabel('Recogniser').selectOption('stand-in');
   await page.getByRole('button', { name: 'Recognise' }).click();
   await expect(page.getByRole('alert')).toContainText('The stand-in knows the demo recordings alone', { timeout: 20_000 });
+
+  // What language the words are in is told by them, and put right by hand: fillers go by it.
+  const cues = [
+    '1\n00:00:00,000 --> 00:00:02,000\nGuten Morgen aus der Werkstatt, heute öffnen wir, ähm, die alte',
+    '2\n00:00:03,000 --> 00:00:06,000\nWanduhr, und er sagt, sie geht jeden Tag zwei Minuten vor und niemand weiß warum.',
+  ];
+  await page
+    .getByLabel('Transcript file')
+    .setInputFiles({ name: 'uhr.srt', mimeType: 'text/plain', buffer: Buffer.from(`${cues.join('\n\n')}\n`) });
+  await expect(page.getByText(/words brought in \(Deutsch\)/)).toBeVisible();
+  await expect(entry(page, 'ähm')).toContainText('of 1');
+  await page.getByText(/^The words: \d+/).click();
+  await page.getByLabel('They are in').selectOption('sv');
+  await expect(page.getByText('No fillers ship for this language')).toBeVisible();
+  await expect(entry(page, 'ähm')).toHaveCount(0);
+  await page.reload();
+  await tray(page);
+  await page.getByText(/^The words: \d+/).click();
+  await expect(page.getByLabel('They are in')).toHaveValue('sv');
+  await page.getByLabel('They are in').selectOption('de');
+  await expect(entry(page, 'ähm')).toContainText('of 1');
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
-import { type Message, Said } from '@/ui/Said.tsx';
+import type { Message } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { languageName } from './LanguageSelect.tsx';
@@ -16,30 +16,34 @@ const WAITING = {
 
 const NONE: readonly RecordingDetail[] = [];
 
+interface Props {
+  /** told what came of it */
+  readonly onSaid: (message: Message) => void;
+}
+
 /** Brings a transcript of any format that is read. */
-export function BringWords() {
+export function BringWords({ onSaid }: Props) {
   const model = useModel();
   const has = useEpisode((s) => s.words.length > 0);
   const recordings = useEpisode((s) => s.detail?.recordings ?? NONE);
   const [recording, setRecording] = useState<string>();
-  const [said, setSaid] = useState<Message>();
   const bring = async (file: File) => {
     const text = file.size > MAX_TRANSCRIPT_BYTES ? undefined : await file.text();
     // Quotes and ends of lines take more room on their way than in the file.
     const bytes = text === undefined ? file.size : new Blob([JSON.stringify(text)]).size;
     if (text === undefined || bytes > MAX_TRANSCRIPT_BYTES) {
       const [own, most] = [bytes, MAX_TRANSCRIPT_BYTES].map((size) => `${Math.ceil(size / 1e6)} MB`);
-      setSaid({ text: `${file.name} comes to ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
+      onSaid({ text: `${file.name} comes to ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
       return;
     }
-    setSaid({ text: `Reading ${file.name} …`, bad: false });
+    onSaid({ text: `Reading ${file.name} …`, bad: false });
     try {
       const { words, language, notes, queued } = await api.importWords(model.id, text, recording);
       const done = queued ? WAITING[queued] : `${words} words brought in${language ? ` (${languageName(language)})` : ''}.`;
-      setSaid({ text: [done, ...notes].join('\n'), bad: false });
+      onSaid({ text: [done, ...notes].join('\n'), bad: false });
       await model.refresh();
     } catch (error) {
-      setSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });
+      onSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });
     }
   };
   return (
@@ -68,7 +72,6 @@ export function BringWords() {
       >
         <FileText size={15} aria-hidden /> {has ? 'Bring other words' : 'Bring words'}
       </FileButton>
-      <Said message={said} />
     </>
   );
 }

@@ -1,4 +1,5 @@
 interface Props {
+  readonly label?: string;
   readonly value: string;
   readonly languages: readonly string[];
   readonly className: string;
@@ -6,10 +7,10 @@ interface Props {
 }
 
 /** A choice of languages, each in its own name. */
-export function LanguageSelect({ value, languages, className, onChoose }: Props) {
+export function LanguageSelect({ label = 'Language', value, languages, className, onChoose }: Props) {
   return (
     <label className="text-xs">
-      Language
+      {label}
       <select className={`select select-xs block ${className}`} value={value} onChange={(event) => onChoose(event.target.value)}>
         {languages.map((tag) => (
           <option key={tag} value={tag}>

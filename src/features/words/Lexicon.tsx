@@ -62,7 +62,7 @@ export function Lexicon() {
           <input
             name="tag"
             className="input input-xs w-14"
-            placeholder="de"
+            placeholder="fi"
             aria-label="Code of another language"
             maxLength={3}
           />

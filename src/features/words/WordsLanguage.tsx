@@ -21,7 +21,13 @@ export function WordsLanguage() {
       .catch((error) => setSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true }));
   return (
     <div>
-      <LanguageSelect value={base} languages={languages} className="w-44" onChoose={(tag) => void name(tag)} />
+      <LanguageSelect
+        label="They are in"
+        value={base}
+        languages={languages}
+        className="w-44"
+        onChoose={(tag) => void name(tag)}
+      />
       {!SHIPPED_LANGUAGES.includes(base) && (
         <p className="mt-1 text-xs quiet">No fillers ship for this language: put yours under Lexicon.</p>
       )}

@@ -1,5 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Fold } from '@/ui/Fold.tsx';
+import { type Message, Said } from '@/ui/Said.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
@@ -32,10 +34,14 @@ function Words() {
   const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
   const hears = useEpisode((s) => s.hearsSteps);
   const spare = useEpisode((s) => settingsShown(s).spare);
+  const [said, setSaid] = useState<Message & { readonly aboutFirst: boolean }>();
   if (!measured) return <p className="p-4 text-sm">Words can be recognised once the recording is measured.</p>;
+  // The first words change what the tray shows: what is said of them stands where it is seen then.
+  const isOnTop = said?.aboutFirst && words.length > 0;
   const getting = (
     <>
-      <BringWords />
+      <BringWords onSaid={(message) => setSaid({ ...message, aboutFirst: words.length === 0 })} />
+      {!isOnTop && <Said message={said} />}
       <Recognise />
     </>
   );
@@ -52,6 +58,7 @@ function Words() {
   const unsure = unsureWords(words).length;
   return (
     <div className="px-3 pb-4">
+      {isOnTop && <Said message={said} />}
       <FindBox />
       <ProposalCard />
       <label className="mt-1 flex w-fit cursor-pointer items-center gap-2 text-sm">
