@@ -52,7 +52,7 @@ export function BringWords({ onSaid }: Props) {
         <label className="text-xs">
           Words of
           <select
-            className="select select-xs block w-full"
+            className="select select-xs flex w-full"
             value={recording ?? recordings[0]?.id}
             onChange={(event) => setRecording(event.target.value)}
           >

@@ -11,7 +11,7 @@ export function LanguageSelect({ label = 'Language', value, languages, className
   return (
     <label className="text-xs">
       {label}
-      <select className={`select select-xs block ${className}`} value={value} onChange={(event) => onChoose(event.target.value)}>
+      <select className={`select select-xs flex ${className}`} value={value} onChange={(event) => onChoose(event.target.value)}>
         {languages.map((tag) => (
           <option key={tag} value={tag}>
             {languageName(tag)}

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
@@ -16,7 +17,9 @@ export function Recognise() {
   const has = useEpisode((s) => s.words.length > 0);
   const [list, setList] = useState<RecogniserList['recognisers']>([]);
   const [wanted, setWanted] = useState<AskRecognition['recogniser']>();
-  const [language, setLanguage] = useState('en');
+  // The words there are tell what is spoken, until somebody does.
+  const own = useEpisode(() => baseLanguage(model.language));
+  const [language, setLanguage] = useState<string>();
   const [said, setSaid] = useState<Message>();
   const isShared = useEpisode((s) => hasShared(s.detail));
   const [speakers, setSpeakers] = useState(false);
@@ -30,7 +33,7 @@ export function Recognise() {
   // The best that can be used comes first.
   const chosen = list.find((one) => (wanted ? one.id === wanted : one.unavailable === null));
   const languages = chosen?.languages ?? ['en'];
-  const spoken = languages.includes(language) ? language : (languages[0] ?? 'en');
+  const spoken = [language, own].find((tag) => tag && languages.includes(tag)) ?? languages[0] ?? 'en';
   const ask = () =>
     api
       .recognise(model.id, {
@@ -49,7 +52,7 @@ export function Recognise() {
         <label className="text-xs">
           Recogniser
           <select
-            className="select select-xs block w-44"
+            className="select select-xs flex w-44"
             value={chosen?.id ?? ''}
             onChange={(event) => setWanted(event.target.value as AskRecognition['recogniser'])}
           >

@@ -151,7 +151,7 @@ function TellApart() {
       <label className="text-xs">
         Voices on one microphone
         <select
-          className="select select-xs block w-36"
+          className="select select-xs flex w-36"
           value={count ?? ''}
           onChange={(event) => setCount(event.target.value === '' ? undefined : Number(event.target.value))}
         >
