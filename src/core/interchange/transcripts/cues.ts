@@ -69,7 +69,8 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   let speaker = '';
   const walk = (nodes: readonly VTTNode[], at: Seconds | undefined) => {
     for (const node of nodes) {
-      if (node.type === 'text') parts.push({ text: node.data, ...(at !== undefined && { at }) });
+      if (node.type === 'text')
+        parts.push({ text: withoutMarks(node.data, parts.length === 0), ...(at !== undefined && { at }) });
       else {
         if (node.type === 'v') speaker ||= (node.voice ?? '').trim();
         walk(node.children, node.type === 'timestamp' ? node.time : at);
@@ -77,7 +78,7 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
     }
   };
   walk(tokenizeVTTCue(cue), undefined);
-  const said = speaker ? undefined : /^[-–—\s]*\[([^\]:]{1,60})\]:?\s|^([\p{Lu}][^:.?!]{0,38}):\s/u.exec(parts[0]?.text ?? '');
+  const said = speaker ? undefined : /^\s*\[([^\]:]{1,60})\]:?\s|^([\p{Lu}][^:.?!]{0,38}):\s/u.exec(parts[0]?.text ?? '');
   if (said && parts[0] && !(said[1] && isNote(said[1]))) {
     speaker = (said[1] ?? said[2] ?? '').trim();
     parts[0].text = parts[0].text.slice(said[0].length);
@@ -86,6 +87,18 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
   const tokens = timed ? timedTokens(parts, cue) : split(parts.map((part) => part.text).join(''));
   return { speaker: speaker.slice(0, 100), tokens };
 }
+
+/**
+ * Text without what says how or where it is shown: codes in braces (`{\an8}`), their breaks (`\N`), and the dash or arrows before a line that
+ * somebody else says.
+ */
+const withoutMarks = (text: string, isFirst: boolean): string =>
+  text
+    .replace(/\{\\[^}]{0,200}\}/g, '')
+    .replace(/\\[Nnh]/g, '\n')
+    .replace(isFirst ? SAID_BY_ANOTHER : SAID_BY_ANOTHER_BELOW, '$1');
+const SAID_BY_ANOTHER = /(^|\n)\s*(?:[-–—]+|>{2,})\s+/g;
+const SAID_BY_ANOTHER_BELOW = /(\n)\s*(?:[-–—]+|>{2,})\s+/g;
 
 /** Whether what stands in brackets at the start of a cue is called as nobody is: `Door opens`. Voices that a recogniser counts are `speaker 1`. */
 const isNote = (text: string): boolean => namesSound(text) || (/(?:^|\s)\p{Ll}/u.test(text) && !/\d$/.test(text));

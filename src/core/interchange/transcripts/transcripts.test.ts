@@ -131,6 +131,9 @@ describe('what a file may look like', () => {
     ['[speaker 2] take the key', 'speaker 2', 'take|the|key'],
     ['[ISOLDE]: take the key', 'ISOLDE', 'take|the|key'],
     ['take the—the key--no', '', 'take|the—|the|key--|no'],
+    ['{\\an8}<i>take</i>\\Nthe key', '', 'take|the|key'],
+    ['- take the key\n- [laughs] so it — goes', '', 'take|the|key|[laughs]|so|it|—|goes'],
+    ['>> ISOLDE: take the key', 'ISOLDE', 'take|the|key'],
   ])('a cue “%s” is said by “%s”', async (cue, speaker, said) => {
     const { words } = await read(`WEBVTT\n\n00:01.000 --> 00:03.000\n${cue}\n`);
     expect([...new Set(words.map((word) => word.speaker))]).toEqual([speaker]);
