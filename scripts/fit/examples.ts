@@ -99,16 +99,21 @@ export async function labelledExamples(
       if (words?.passages.length === 0) continue;
       const measured = await materialOf(media, facts, measures, { words, speech: true, takes: 'both', heard: 'propose' });
       const material = { ...measured, hesitation: measured.voice && [hesitation] };
-      examples.push(...examplesOf(material, truth, truth.family ?? name, kind));
+      const count = COUNTS[kind] ?? 1;
+      examples.push(...examplesOf(material, truth, truth.family ?? name, kind).map((example) => ({ ...example, count })));
       // Without the measures that need a model there is less to go by: that is learned as well.
       const bare = { ...material, speech: undefined, echoes: undefined, hesitation: undefined };
-      examples.push(...examplesOf(bare, truth, truth.family ?? name, kind).map((example) => ({ ...example, count: BARE_COUNT })));
+      examples.push(
+        ...examplesOf(bare, truth, truth.family ?? name, kind).map((example) => ({ ...example, count: BARE_COUNT * count })),
+      );
     }
     return examples;
   });
 }
 
 const BARE_COUNT = 0.2;
+/** How much examples of a kind of transcript count: made recordings have three that are in doubt, of which two are written by large recognisers. */
+const COUNTS: Readonly<Record<string, number>> = { 'words-written': 0.5 };
 
 function examplesOf(material: Material, truth: Truth, recording: string, transcript: string): LabelledExample[] {
   const prepared = prepare({ ...material, calibration: PROPOSE_ALL, speechParts });

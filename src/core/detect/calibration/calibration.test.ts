@@ -214,9 +214,11 @@ describe('the fitted numbers', () => {
     expect(told(0.2)).toBeGreaterThan(0.9);
     expect(told(0.9)).toBeLessThan(0.5);
     expect(earInDoubt({ ...heard, worst: 0 }, FITTED.takesBySound).earInDoubt).toBeLessThanOrEqual(4);
+    const again = { ...heard, worst: 0.2, equal: 1, equalBeside: 1, share: 1 };
+    const alone = probabilityOf(FITTED.takesInDoubt, again);
+    expect(probabilityOf(FITTED.takesInDoubt, { ...again, ...earInDoubt(again, FITTED.takesBySound) })).toBeGreaterThan(alone);
     for (const [name, value] of [
       ['clean', 1],
-      ['equal', 1],
       ['heardAlike', 0],
     ] as const)
       expect(earInDoubt({ ...heard, [name]: value }, FITTED.takesBySound)).toEqual({ earInDoubt: 0 });

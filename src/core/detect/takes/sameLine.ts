@@ -108,12 +108,12 @@ const isDenied = ({ inOneRecording }: Pair, { equal, broken, matches = 0, unlike
 const MOST_OF_EAR = 4;
 
 /**
- * What the ear adds where words are in doubt and differ: how far it would take two sayings for tries without them.
+ * What the ear adds where words are in doubt: how far it would take two sayings for tries without them.
  * @param evidence of a pair with words
  * @param bySound the model that tells of sayings without words
  */
 export function earInDoubt(evidence: Evidence, bySound: LogisticModel): { readonly earInDoubt: number } {
-  if (!evidence.heardAlike || isClean(evidence) || evidence.equal) return { earInDoubt: 0 };
+  if (!evidence.heardAlike || isClean(evidence)) return { earInDoubt: 0 };
   const odds = Math.max(-MOST_OF_EAR, Math.min(MOST_OF_EAR, logOdds(bySound, evidence)));
   return { earInDoubt: hundredth(odds) };
 }
