@@ -2,14 +2,18 @@ import { LOOKED_AT, languageOf } from '../../transcript/language.ts';
 import type { Passage, RoughTranscript } from '../../transcript/roughTranscript.ts';
 import { isSaid, TranscriptError } from '../../transcript/word.ts';
 import { ctm } from './ctm.ts';
-import type { TranscriptFormat } from './format.ts';
+import type { TranscriptFormat, TranscriptReader } from './format.ts';
+import { segmentsJson } from './segments.ts';
 import { srt } from './srt.ts';
 import { text } from './text.ts';
 import { vtt } from './vtt.ts';
 import { wordsJson } from './words-json.ts';
 
-/** Every transcript format there is; plain text, which anything looks like, comes last. */
+/** Every format that transcripts are written in; plain text, which anything looks like, comes last. */
 export const TRANSCRIPT_FORMATS: readonly TranscriptFormat[] = [wordsJson, vtt, srt, ctm, text];
+
+/** Every form that is read, the narrowest first. */
+const READERS: readonly TranscriptReader[] = [segmentsJson, ...TRANSCRIPT_FORMATS];
 
 export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined =>
   TRANSCRIPT_FORMATS.find(({ id, endings }) => id === ending || endings?.includes(ending));
@@ -17,8 +21,8 @@ export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined
 /** Reads a transcript of any known format: by its content, whatever its ending says. Where it names no language, its words tell. @throws TranscriptError */
 export async function readAny(file: string): Promise<RoughTranscript> {
   if (file.includes('\0')) throw new TranscriptError('This is no text: a recording, or another kind of file.');
-  const format = TRANSCRIPT_FORMATS.find((one) => one.looksLike(file)) as TranscriptFormat;
-  const read = await format.read(file);
+  const reader = READERS.find((one) => one.looksLike(file)) as TranscriptReader;
+  const read = await reader.read(file);
   // An escape in JSON can name what no text can hold.
   const passages = read.passages.map(({ tokens, speaker, ...times }) => ({
     ...times,

@@ -112,6 +112,38 @@ describe('what a file may look like', () => {
     expect(words.map(({ text }) => text).join('|')).toBe('[Upbeat music]|take|the|key|(the|small|one).|(upbeat music)|It|fits.');
   });
 
+  const segment = (start: number, text: string, words?: object[]) => ({ start, end: start + 2, text, avg_logprob: -0.1, words });
+  const heard = (word: string, start?: number, end?: number) => ({ word, start, end, probability: 0.8 });
+  it.each([
+    [
+      'inside segments',
+      { language: 'german', segments: [segment(1, ' Die Uhr', [heard(' Die', 1, 1.4), heard(' Uhr', 1.5, 2)])] },
+    ],
+    ['beside them', { language: 'de', segments: [segment(1, 'Die Uhr')], words: [heard('Die', 1, 1.4), heard('Uhr', 1.5, 2)] }],
+    ['without a time of its own', { language: 'de', segments: [segment(0, 'Die Uhr', [heard('Die'), heard('Uhr', 1.5, 2)])] }],
+  ])('segments of a recogniser are read with words %s', async (_, file) => {
+    const { language, words } = await read(JSON.stringify({ text: 'Die Uhr', ...file }));
+    expect(language).toBe('de');
+    expect(words.map(({ text }) => text)).toEqual(['Die', 'Uhr']);
+    expect(words[1]).toMatchObject({ start: 1.5, end: 2, confidence: 0.8, timing: 'measured' });
+    expect(words[0]?.end).toBeLessThanOrEqual(1.5);
+  });
+
+  it('segments without words are lines, with their speakers, and others are refused with a reason', async () => {
+    const lines = [segment(1, 'Take the key.'), segment(4, '(laughs) Turn it.')].map((line, k) => ({
+      ...line,
+      speaker: `S${k}`,
+    }));
+    const { passages } = await readAny(JSON.stringify({ segments: lines }));
+    expect(passages.map(({ speaker, start, tokens }) => [speaker, start, tokens.length])).toEqual([
+      ['S0', 1, 3],
+      ['S1', 4, 3],
+    ]);
+    await expect(readAny('{"segments":[{"text":"no times"}]}')).rejects.toThrow(/a start, an end and a text/);
+    await expect(readAny('{"segments":[]}')).rejects.toThrow(/holds no words/);
+    await expect(readAny('{"segments":[')).rejects.toThrow(TranscriptError);
+  });
+
   it('words with times that make a note between them are one from where it begins to where it ends', async () => {
     const timed = ['so', '(upbeat', 'music)', '[BLANK_AUDIO]', '(then', 'we', 'wait)', '(open'].map((text, k) => ({
       text,

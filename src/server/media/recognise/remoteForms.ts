@@ -2,6 +2,8 @@ import { openAsBlob } from 'node:fs';
 import { basename, extname } from 'node:path';
 import { z } from 'zod';
 import { shareOut } from '@/core/align/share.ts';
+import { segmentsIn } from '@/core/interchange/transcripts/segments.ts';
+import type { Passage } from '@/core/transcript/roughTranscript.ts';
 import { type RecognisedWord, recognisedWord, type SoundPart } from './recogniser.ts';
 
 /** A way in which a service is asked over HTTP, and answers. */
@@ -39,32 +41,6 @@ const own: RemoteForm = {
   },
 };
 
-const moment = z.number().min(0).max(1e6);
-const spokenWord = z.object({ word: z.string().max(200), start: moment, end: moment, probability: z.number().optional() });
-/** What self-hosted transcription servers answer to `verbose_json`: words beside the segments, inside them, or not at all. */
-const verboseAnswer = z.object({
-  text: z.string().max(1_000_000),
-  words: z.array(spokenWord).max(MOST_WORDS).nullish(),
-  segments: z
-    .array(
-      z.object({
-        start: moment,
-        end: moment,
-        text: z.string().max(100_000),
-        avg_logprob: z.number().nullish(),
-        words: z.array(spokenWord).max(MOST_WORDS).nullish(),
-      }),
-    )
-    .max(MOST_WORDS)
-    .nullish(),
-});
-type Segment = NonNullable<z.infer<typeof verboseAnswer>['segments']>[number];
-
-const likely = (logProbability: number | null | undefined): number =>
-  typeof logProbability === 'number' ? Math.min(1, Math.exp(Math.min(0, logProbability))) : 1;
-
-const textsOf = (text: string): string[] => text.split(/\s+/).filter((word) => word !== '');
-
 const transcriptions: RemoteForm = {
   async ask({ path, recording, offset }, language, model) {
     const form = new FormData();
@@ -77,34 +53,26 @@ const transcriptions: RemoteForm = {
     form.append('timestamp_granularities[]', 'segment');
     return form;
   },
-  read(answer) {
-    const { data } = verboseAnswer.safeParse(answer);
-    if (!data) return undefined;
-    const segments = data.segments ?? [];
-    const inSegments = segments.flatMap(({ words }) => words ?? []);
-    const timed = data.words?.length ? data.words : inSegments;
-    if (timed.length > 0)
-      return timed.flatMap(({ word, start, end, probability }) => {
-        const text = word.trim();
-        const around = segments.find((segment) => start < segment.end);
-        const confidence = probability === undefined ? likely(around?.avg_logprob) : Math.max(0, Math.min(1, probability));
-        return text === '' ? [] : [{ text, start, end: Math.max(start, end), confidence }];
-      });
-    if (segments.length > 0) return segments.flatMap(sharedOut);
-    return textsOf(data.text).map((text) => ({ text, start: 0, end: 0, confidence: 1, timing: 'unknown' as const }));
-  },
+  read: (answer) => segmentsIn(answer)?.passages.flatMap(wordsOf),
 };
 
-/** Words of a segment, each with its share of it. */
-function sharedOut({ start, end, text, avg_logprob }: Segment): RecognisedWord[] {
-  const texts = textsOf(text);
-  const confidence = likely(avg_logprob);
-  return shareOut(texts, { start, end: Math.max(start + 0.01, end) }, []).map((range, k) => ({
-    ...range,
-    text: texts[k] as string,
-    confidence,
-    timing: 'estimated' as const,
-  }));
+/** The words of a segment with their times; without them, each with its share of it, or with none where a whole part has no segments. */
+function wordsOf({ start, end, speaker, tokens }: Passage): RecognisedWord[] {
+  const shares =
+    start === undefined || end === undefined
+      ? []
+      : shareOut(
+          tokens.map(({ text }) => text),
+          { start, end: Math.max(start + 0.01, end) },
+          [],
+        );
+  return tokens.map((token, k): RecognisedWord => {
+    const heard = { text: token.text, confidence: token.confidence ?? 1, ...(speaker && { speaker }) };
+    if (token.start !== undefined && token.end !== undefined)
+      return { ...heard, start: token.start, end: token.end, ...(token.timing === 'estimated' && { timing: 'estimated' }) };
+    const share = shares[k];
+    return share ? { ...heard, ...share, timing: 'estimated' } : { ...heard, start: 0, end: 0, timing: 'unknown' };
+  });
 }
 
 export const REMOTE_FORMS = { own, transcriptions } as const;
