@@ -80,6 +80,13 @@ describe('a sentence that stops in its middle', () => {
     expect(kinds(ROUND('Now the spring is in the'))).toEqual(['broken: Now the spring is in the']);
   });
 
+  it('is none before a noun, where all nouns have capitals', () => {
+    const nouns =
+      'Der Meister zeigt dem Lehrling die Feder. Das Gehäuse aus Messing steht auf dem Tisch. Der Schlüssel liegt im Fach.';
+    expect(kinds(`${nouns} || Dann nehmen wir die || Unruh aus dem Werk. || Die Platte ist dünn.`)).toEqual([]);
+    expect(kinds(`${ROUND('Then we take the')} || Balance out of it.`)).toEqual(['broken: Then we take the']);
+  });
+
   it.each([
     ['now we look at the || we open the case first', 'now we look at the'],
     ['so the wheel sits on my || and the dial is white', 'so the wheel sits on my'],

@@ -9,17 +9,18 @@ const NUMBERS = new Set(
   ),
 );
 
-/** A word of a saying as compared and as written, and whether it is the first, which has a capital in any case. */
+/** A word of a saying as compared and as written. */
 export interface SaidWord {
   readonly plain: string;
   readonly written: string | undefined;
-  readonly first: boolean;
+  /** it would have a capital whatever it is, as the first word has */
+  readonly hasAnyCapital: boolean;
 }
 
 /** Whether one word instead of another changes what a line says beyond doubt: a number, a name, or whether something is denied. */
 export function changesMeaning(left: SaidWord, right: SaidWord): boolean {
   if (left.plain === right.plain) return false;
-  const named = !left.first && !right.first && isName(left.written) && isName(right.written);
+  const named = !left.hasAnyCapital && !right.hasAnyCapital && isName(left.written) && isName(right.written);
   return (isNumber(left.plain) && isNumber(right.plain)) || NEGATIONS.has(left.plain) !== NEGATIONS.has(right.plain) || named;
 }
 

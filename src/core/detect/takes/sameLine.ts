@@ -75,7 +75,7 @@ export function judgePair(pair: Pair, said: Said): Judgement {
   const [left, right] = inOneSpelling(textOf(pair.left, said), textOf(pair.right, said));
   if (left.plain.length === 0 || right.plain.length === 0)
     return { probability: held(probabilityOf(said.calibration.takesBySound, byEar), byEar), evidence: byEar, differs: [] };
-  const { evidence, differs } = textEvidence(pair, left, right, echo, said.spoken.partOf);
+  const { evidence, differs } = textEvidence(pair, left, right, echo, said.spoken);
   // Of two sayings of the very same words the ear has nothing to add.
   const otherwise = 1 - (evidence.equal ?? 0);
   const { clean } = said.spoken;
@@ -167,7 +167,7 @@ function joinedLike({ words, plain }: Text, other: readonly string[]): Text {
  * What the words say. Where a content word stands instead of another in two sayings that are both whole, the difference is
  * information, as in a list: it counts, unless the two sound the same or one of them is not sure.
  */
-function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined, partOf: PartOf) {
+function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefined, { partOf, capitalsInside }: Spoken) {
   const tells = tellsBy(partOf);
   const columns = alignRows([left.plain, right.plain]);
   let [matches, contentMatches, changed, small, more, meaning, unsure, goesOn, begun] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
@@ -204,8 +204,8 @@ function textEvidence(pair: Pair, left: Text, right: Text, echo: Echo | undefine
     const altered =
       lengthensNumber(n) ||
       changesMeaning(
-        { plain: x ?? '', written: left.words[a]?.text, first: a === 0 },
-        { plain: y ?? '', written: right.words[b]?.text, first: b === 0 },
+        { plain: x ?? '', written: left.words[a]?.text, hasAnyCapital: a === 0 || capitalsInside },
+        { plain: y ?? '', written: right.words[b]?.text, hasAnyCapital: b === 0 || capitalsInside },
       );
     if (sure < CERTAIN_WORD && x !== undefined && y !== undefined && soundTheSame(left.words[a], echo)) continue;
     if (doubted) unsure++;

@@ -249,6 +249,13 @@ describe('takes by their words', () => {
     expect(spares(line('two'), line('two'))[0]?.confidence).toBeGreaterThan(certaintyOf({ boldness: 'bold' }));
   });
 
+  it('a name that differs is pointed out, and a noun with a capital among others is none', () => {
+    const line = (name: string) => `The tower belongs to ${name} down to the very last step of the gallery.`;
+    const meaning = (...before: readonly string[]) => spares(...before, line('Marn'), line('Tobit'))[0]?.evidence.meaning;
+    expect(meaning()).toBe(1);
+    expect(meaning('The Keeper has a Lamp and a Rope in the Tower by the Sea.')).toBe(0);
+  });
+
   it('sound that follows a broken try at once, and that no word covers, is evidence that its last word was left out', () => {
     const words = script('We start with the back', 'We start with the back plate and its four screws.');
     const end = words[4]?.end ?? 0;

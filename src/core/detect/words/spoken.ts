@@ -15,8 +15,10 @@ export interface Spoken {
   readonly words: readonly Word[];
   /** each word as it is compared: small letters, apostrophes, nothing else */
   readonly plain: readonly string[];
-  /** whether sentences start with capitals here, and whether they end with signs */
+  /** whether sentences start with capitals here and other words but for names do not, and whether they end with signs */
   readonly capitals: boolean;
+  /** whether many words inside sentences have capitals, as nouns have in German: such a word is no name */
+  readonly capitalsInside: boolean;
   readonly punctuated: boolean;
   /** the pause that this speaker makes between two words of a sentence, when one is made */
   readonly naturalGap: Seconds;
@@ -39,6 +41,8 @@ export interface WordsInSound {
 const LEAST_GAP: Seconds = 0.1;
 const MOST_GAP: Seconds = 0.6;
 const USUAL_GAP: Seconds = 0.2;
+/** Names are a smaller share of all words than this; in German every fourth word is a noun. */
+const MOST_INSIDE = 0.15;
 /** Fewer signs than one in so many words, and the text has none to speak of. */
 const WORDS_A_SIGN = 40;
 
@@ -49,6 +53,13 @@ const MOST_DOUBTED = 0.05;
 /** Whether a sentence stops unfinished behind a word: by its sign, or because no sentence ends so, whatever sign a recogniser put there. */
 export const stopsShort = ({ words, plain, language }: Spoken, at: number): boolean =>
   stopsUnfinished((words[at] as Word).text) || (language.startsWith('en') && ARTICLES.has(plain[at] as string));
+
+/** Whether a word has a capital and goes on in small letters. Most are told by their first two codes alone, and all of a text are asked. */
+function hasCapital(text: string): boolean {
+  const [first, second] = [text.charCodeAt(0), text.charCodeAt(1)];
+  if (first < 0x80) return first >= 0x41 && first <= 0x5a && (second >= 0x61 || second > 0x7f);
+  return /^\p{Lu}\p{Ll}/u.test(text);
+}
 
 /** A word in small letters with its apostrophes (`don't`); nothing of what was not said. */
 export const spokenForm = (word: string): string =>
@@ -77,7 +88,7 @@ export function spokenOf(
   memory: Memory = new Memory(),
   partOf: PartOf = new SpeechParts().of,
 ): Spoken {
-  let [starts, capitals, signs, doubted] = [0, 0, 0, 0];
+  let [starts, capitals, inside, signs, doubted] = [0, 0, 0, 0, 0];
   const gaps: number[] = [];
   let before: Word | undefined;
   for (const word of words) {
@@ -87,18 +98,21 @@ export function spokenOf(
       starts++;
       if (/^\p{Lu}/u.test(word.text)) capitals++;
     } else if (before) {
+      if (hasCapital(word.text)) inside++;
       const gap = word.start - before.end;
       if (gap >= LEAST_GAP && gap <= MOST_GAP) gaps.push(gap);
     }
     before = word;
   }
+  const capitalsInside = inside > MOST_INSIDE * words.length;
   return {
     language,
     words,
     plain: memory.of(SPOKEN_FORMS)(words),
     memory,
     partOf,
-    capitals: starts >= 3 && capitals >= starts / 2,
+    capitals: starts >= 3 && capitals >= starts / 2 && !capitalsInside,
+    capitalsInside,
     punctuated: signs * WORDS_A_SIGN >= words.length && signs > 0,
     sound,
     clean: Math.round(100 * Math.max(0, 1 - doubted / Math.max(1, MOST_DOUBTED * words.length))) / 100,
