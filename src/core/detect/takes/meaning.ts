@@ -1,13 +1,15 @@
-const NEGATIONS = new Set(
-  "not no never none nothing nobody without don't doesn't didn't isn't aren't wasn't weren't won't can't cannot couldn't shouldn't".split(
-    ' ',
-  ),
+import numbers from 'number-to-words';
+import { wordSet } from '../words/wordClasses.ts';
+
+const NEGATIONS = wordSet(
+  "not no never none nothing nobody without don't doesn't didn't isn't aren't wasn't weren't won't can't cannot couldn't shouldn't",
 );
-const NUMBERS = new Set(
-  'zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred thousand million billion half first second third fourth fifth sixth seventh eighth ninth tenth'.split(
-    ' ',
-  ),
-);
+const COUNTED = [...Array(20).keys(), 20, 30, 40, 50, 60, 70, 80, 90];
+/** Words that numbers are made of. */
+const NUMBERS: ReadonlySet<string> = new Set([
+  ...COUNTED.flatMap((n) => [numbers.toWords(n), numbers.toWordsOrdinal(n)]),
+  ...wordSet('half hundred thousand million billion'),
+]);
 
 /** A word of a saying as compared and as written. */
 export interface SaidWord {
