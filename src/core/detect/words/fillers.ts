@@ -51,6 +51,8 @@ const KEPT_ANSWERS = 4;
 /** An entry by its words. */
 interface Entry {
   readonly parts: readonly string[];
+  /** the same with their accents, where it has any: `äh` is a hesitation, and `ah` none */
+  readonly accented: readonly string[] | undefined;
   readonly entry: LexiconEntry;
 }
 
@@ -102,11 +104,13 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
   const byFirst = new Map<string, Entry[]>();
   for (const entry of lexicon) {
     if (entry.strength === 'off' || entry.strength === 'cue' || (entry.strength === 'asked' && !asked)) continue;
-    const parts = entry.phrase.split(' ').map(spokenForm);
+    const words = entry.phrase.split(' ');
+    const parts = words.map(spokenForm);
+    const accented = entry.phrase === entry.phrase.normalize('NFKD') ? undefined : words.map(withAccents);
     const first = parts[0] as string;
     byFirst.set(
       first,
-      [...(byFirst.get(first) ?? []), { parts, entry }].sort((a, b) => b.parts.length - a.parts.length),
+      [...(byFirst.get(first) ?? []), { parts, accented, entry }].sort((a, b) => b.parts.length - a.parts.length),
     );
   }
   const hesitations = new Set(phrasesOf(lexicon, 'always'));
@@ -116,7 +120,7 @@ function searchFor(spoken: Spoken, lexicon: readonly LexiconEntry[], asked: bool
     moved: (found, by) => ({ ...found, first: found.first + by, next: found.next + by }),
     at(k): Place | undefined {
       const hit =
-        byFirst.get(spoken.plain[k] as string)?.find(({ parts }) => isSaid(spoken, k, parts)) ?? swallowed(spoken, k, byFirst);
+        byFirst.get(spoken.plain[k] as string)?.find((entry) => isSaid(spoken, k, entry)) ?? swallowed(spoken, k, byFirst);
       if (!hit) return undefined;
       const { phrase, strength } = hit.entry;
       const count = hit.parts.length;
@@ -147,8 +151,16 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
   return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);
 }
 
+/** A word as it is compared, but for its accents. */
+const withAccents = (word: string): string =>
+  word
+    .normalize('NFC')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{M}\p{N}]/gu, '');
+
 /** Whether a phrase is said from a word on, by one speaker and with no sentence ending inside it. */
-function isSaid({ plain, words }: Spoken, first: number, parts: readonly string[]): boolean {
+function isSaid({ plain, words }: Spoken, first: number, { parts, accented }: Entry): boolean {
+  if (accented?.some((form, n) => withAccents(words[first + n]?.text ?? '') !== form)) return false;
   for (let n = 1; n < parts.length; n++) {
     if (plain[first + n] !== parts[n]) return false;
     if (/[.!?]$/.test(words[first + n - 1]?.text ?? '') || words[first + n]?.speaker !== words[first]?.speaker) return false;

@@ -92,6 +92,8 @@ describe('what settings do to fillers', () => {
       'tja',
     ]);
     expect(find({ ...quiet, words: german, language: 'fi' })).toEqual([]);
+    const wonder = said('Ah ja oh wie schön, äh, und öh die Feder');
+    expect(find({ ...quiet, words: wonder, language: 'de' }).map(({ group }) => group)).toEqual(['äh', 'öh']);
   });
 
   it('a hole keeps the time of the words alone', () => {

@@ -42,4 +42,9 @@ function wordsOf(passages: readonly Passage[]): string[] {
   return words;
 }
 
-const clean = (text: string): string => text.replaceAll('\0', '').replace(/\p{Surrogate}/gu, '\ufffd');
+/** Text that any place can hold, its letters in one code with their accents: `ä` may come as `a` and two dots, and would be another word. */
+const clean = (text: string): string =>
+  text
+    .replaceAll('\0', '')
+    .replace(/\p{Surrogate}/gu, '\ufffd')
+    .normalize('NFC');

@@ -166,6 +166,7 @@ describe('what a file may look like', () => {
     ['{\\an8}<i>take</i>\\Nthe key', '', 'take|the|key'],
     ['- take the key\n- [laughs] so it — goes', '', 'take|the|key|[laughs]|so|it|—|goes'],
     ['>> ISOLDE: take the key', 'ISOLDE', 'take|the|key'],
+    ['a\u0308h die Uhr', '', '\u00e4h|die|Uhr'],
   ])('a cue “%s” is said by “%s”', async (cue, speaker, said) => {
     const { words } = await read(`WEBVTT\n\n00:01.000 --> 00:03.000\n${cue}\n`);
     expect([...new Set(words.map((word) => word.speaker))]).toEqual([speaker]);
