@@ -47,6 +47,7 @@ describe('the language of a text', () => {
     expect(languageOf('Guten Morgen aus der Werkstatt'.split(' '))).toBeUndefined();
     expect(languageOf([])).toBeUndefined();
     expect(languageOf(Array.from({ length: 40 }, () => '12'))).toBeUndefined();
+    expect(languageOf(Array.from({ length: 40 }, (_, k) => ['tick', 'tock', 'chime'][k % 3] as string))).toBeUndefined();
   });
 
   it('is that which a file names, whatever its words', async () => {
