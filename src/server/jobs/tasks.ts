@@ -143,7 +143,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const { episodeId, recording: wanted, speakers, ...asked } = recognition.parse(await jobs.optionsOf(jobId));
     const { recogniser, language, align, from } = asked;
     const recording = recordingIn(await findEpisode(episodeId), wanted);
-    const { words: before } = await readEpisodeWords(episodeId);
+    const { words: before, language: written } = await readEpisodeWords(episodeId);
     const own = { language, words: wordsOf(before, onClock(recording)) };
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const listener = recogniserOf(RECOGNISERS, recogniser);
@@ -170,7 +170,8 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     };
     // Text that is brought where there are words already is anchored on those, as they are.
     const known = isAnchored ? own.words : await listen();
-    const settled = await wordsFrom(known, align, medium, language);
+    // What the recogniser knows says nothing of a text that is anchored on other words.
+    const settled = await wordsFrom(known, align, medium, isAnchored ? written : language);
     const onProgress = (share: number) => tell(listening + (1 - listening) * share);
     const naming = { language, recording: recording.fileName, signal, onProgress };
     const transcript =
