@@ -93,12 +93,11 @@ function tokensOf(cue: VTTCue): { speaker: string; tokens: Token[] } {
  * somebody else says.
  */
 const withoutMarks = (text: string, isFirst: boolean): string =>
-  text
+  `${isFirst ? '\n' : ''}${text}`
     .replace(/\{\\[^}]{0,200}\}/g, '')
     .replace(/\\[Nnh]/g, '\n')
-    .replace(isFirst ? SAID_BY_ANOTHER : SAID_BY_ANOTHER_BELOW, '$1');
-const SAID_BY_ANOTHER = /(^|\n)\s*(?:[-–—]+|>{2,})\s+/g;
-const SAID_BY_ANOTHER_BELOW = /(\n)\s*(?:[-–—]+|>{2,})\s+/g;
+    .replace(/\n\s*(?:[-–—]+|>{2,})\s+/g, '\n')
+    .slice(isFirst ? 1 : 0);
 
 /** Whether what stands in brackets at the start of a cue is called as nobody is: `Door opens`. Voices that a recogniser counts are `speaker 1`. */
 const isNote = (text: string): boolean => namesSound(text) || (/(?:^|\s)\p{Ll}/u.test(text) && !/\d$/.test(text));

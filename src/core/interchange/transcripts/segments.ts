@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { parseJson } from '../../contract/json.ts';
+import { firstAfter } from '../../time/range.ts';
 import { TOLD_LANGUAGES } from '../../transcript/languageTags.ts';
 import { withWholeNotes } from '../../transcript/notes.ts';
 import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
@@ -55,7 +56,7 @@ export function segmentsIn(value: unknown): Pick<RoughTranscript, 'language' | '
 function passagesOf(beside: readonly SpokenWord[], all: readonly Segment[], text: string): Passage[] {
   if (beside.length > 0) {
     const tokens = tokensOf(beside, { start: 0, end: all.at(-1)?.end ?? 0 }, (at) =>
-      likely(all.find(({ end }) => at < end)?.avg_logprob),
+      likely(all[firstAfter(all.length, (k) => (all[k] as Segment).end, at)]?.avg_logprob),
     );
     return tokens.length > 0 ? [{ speaker: '', start: tokens[0]?.start ?? 0, end: tokens.at(-1)?.end ?? 0, tokens }] : [];
   }
