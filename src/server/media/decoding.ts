@@ -50,7 +50,7 @@ export async function* rawSound(
   only?: { readonly from: Seconds; readonly length: Seconds },
 ): AsyncGenerator<Buffer> {
   const part = only ? ['-ss', String(only.from), '-t', String(only.length)] : [];
-  const options = [...part, ...inputArguments(path), ...format, 'pipe:3'];
+  const options = [...part, ...inputArguments(path), ...format, '-flush_packets', '0', 'pipe:3'];
   const { running, outputs } = startFfmpeg(options, 1, boundsForSound(seconds), signal);
   for await (const chunk of outputs[0] as NodeJS.ReadableStream) yield chunk as Buffer;
   const ended = await running;
