@@ -64,6 +64,7 @@ test('a video is rendered, plays here, is as long as the programme and as loud a
   await expect(frame).toHaveAccessibleName(/52 % across/);
   await page.getByRole('radio', { name: 'in the picture' }).check();
   await page.getByRole('button', { name: 'Render the video' }).click();
+  await expect(rows(page).first()).toBeInViewport();
   await expect(rows(page).first()).toHaveAttribute('data-render', 'there', { timeout: 240_000 });
   const { path, address, length, bytes } = await fetched(page, app, id);
   const { streams, format } = probed(path);

@@ -33,16 +33,22 @@ export function Finish({ scope, hasWords, hasPicture, options, onCentre, kept }:
   const parts = useMemo(() => partsOfEpisode({ cut, decisions }), [cut, decisions]);
   const [choices, setChoices] = useState<RenderChoices>();
   const rows = useRef<HTMLDivElement>(null);
+  const isAsked = useRef(false);
   const [said, setSaid] = useState<Message>();
   const points = useEpisode((s) => {
     const video = s.detail?.recordings.find(({ facts }) => facts.video)?.facts.video;
     return video && video.width * video.height;
   });
-  const latest = list?.renders[0]?.choices;
+  const { id: newest, choices: latest } = list?.renders[0] ?? {};
   // What was chosen last is offered first.
   useEffect(() => {
     if (list && !choices) setChoices(latest ?? renderChoices.parse({ format: hasPicture ? 'mp4' : 'm4a' }));
   }, [list, latest, choices, hasPicture]);
+  // What was asked for is seen as it is made: it stands above what was pressed.
+  useEffect(() => {
+    if (newest !== undefined && isAsked.current) rows.current?.scrollIntoView({ block: 'nearest' });
+    isAsked.current = false;
+  }, [newest]);
 
   if (error !== undefined && !list)
     return (
@@ -59,8 +65,8 @@ export function Finish({ scope, hasWords, hasPicture, options, onCentre, kept }:
       )
       .then(() => {
         setSaid(undefined);
+        isAsked.current = true;
         refresh();
-        rows.current?.scrollIntoView({ block: 'nearest' });
       })
       .catch((problem) => setSaid({ text: `${(problem as Error).message} Nothing was changed.`, bad: true }));
   const isWhole = scope.part === undefined && scope.range === undefined;
