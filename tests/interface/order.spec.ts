@@ -560,7 +560,11 @@ test('several episodes are given settings, recognised and handed off together', 
   for (const name of ['north', 'south'])
     await expect(page.locator(cards, { hasText: `${name}.wav` })).toContainText(/programme\s*0\s*seams/, { timeout: 30_000 });
 
+  // Who knows several languages is told which.
+  await bar.getByLabel('Recogniser').selectOption('remote');
+  await bar.getByLabel('Language').selectOption('de');
   await bar.getByLabel('Recogniser').selectOption('stand-in');
+  await expect(bar.getByLabel('Language')).toHaveCount(0);
   await bar.getByRole('button', { name: 'Recognise all' }).click();
   await expect(bar).toContainText('done', { timeout: 60_000 });
   await bar.getByRole('button', { name: 'Done' }).click();

@@ -151,8 +151,8 @@ describe('parts for a recogniser', () => {
     const silences = Array.from({ length: 400 }, (_, k) => ({ start: 3 * k + 2.5, end: 3 * k + 3 }));
     for (const duration of [60, 95, 1200]) {
       const lengths = partsOf(duration, silences.slice(0, duration / 3), { parallel: 2 }).map(({ start, end }) => end - start);
-      for (const first of lengths.slice(0, 2)) expect(first).toBeLessThan(10);
-      for (const second of lengths.slice(2, 4)) expect(second).toBeLessThan(16);
+      for (const first of lengths.slice(0, 2)) expect(first).toBeLessThan(7);
+      for (const second of lengths.slice(2, 4)) expect(second).toBeLessThan(10);
       expect(Math.max(...lengths)).toBeLessThanOrEqual(46);
     }
     const long = partsOf(1200, silences, { parallel: 2 });
@@ -165,7 +165,7 @@ describe('parts for a recogniser', () => {
       fc.property(fc.double({ min: 0, max: 1190, noNaN: true }), fc.integer({ min: 1, max: 4 }), (from, parallel) => {
         const parts = partsOf(1200, silences, { parallel, from });
         const first = parts.findIndex(({ end }) => end > from + 0.25);
-        for (const { start, end } of parts.slice(first, first + parallel)) expect(end - start).toBeLessThan(10);
+        for (const { start, end } of parts.slice(first, first + parallel)) expect(end - start).toBeLessThan(7);
         expect(parts[first]?.start).toBeLessThanOrEqual(Math.max(from, 0.25) + 0.5);
         expect(parts.slice(0, first).filter(({ start, end }) => end - start < 30).length).toBeLessThanOrEqual(1);
         // Nothing that is spoken is left out.

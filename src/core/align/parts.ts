@@ -4,8 +4,10 @@ import type { Range, Seconds } from '../time/range.ts';
 const MOST: Seconds = 45;
 /** ... and, where there is more, not shorter: starting costs half a second, and a recogniser needs some words to go by. */
 const LEAST: Seconds = 12;
+/** As much for each at a time is soon done, and is done in one round. */
+const ONE_ROUND: Seconds = 18;
 /** Those that are heard first are this long, and each round after them twice as long: soon something is heard, and how it goes on. */
-const FIRST: Seconds = 6;
+const FIRST: Seconds = 3;
 /** Silence kept round what is spoken, so that no soft start is lost; of a shorter one each side keeps half. */
 const MARGIN: Seconds = 0.25;
 
@@ -42,8 +44,7 @@ export function partsOf(
   const fewest = joined(spoken, () => most, most);
   const total = fewest.reduce((sum, { start, end }) => sum + end - start, 0);
   const enough = Math.max(LEAST, total / (parallel * Math.ceil(fewest.length / parallel)));
-  // What is soon done anyhow is done in one round.
-  const grows = total > parallel * (FIRST + LEAST);
+  const grows = total > parallel * ONE_ROUND;
   const growing = (count: number) => Math.min(enough, FIRST * 2 ** Math.floor((count - 1) / parallel));
   const isLater = ({ end }: Range) => !grows || end > from;
   const parts = [

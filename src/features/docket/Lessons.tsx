@@ -51,15 +51,13 @@ export function Lessons() {
       {told.length === 0 ? (
         <p className="text-sm quiet">Verdicts on single entries, and what you listened to without objecting, are counted here.</p>
       ) : (
-        <>
-          <ul className="text-sm">
-            {told.slice(0, SHOWN).map((lesson) => (
-              <li key={lesson.about} className="border-base-300 border-b py-0.5">
-                {lessonWords(lesson, taught, settings)}
-              </li>
-            ))}
-          </ul>
-        </>
+        <ul className="text-sm">
+          {told.slice(0, SHOWN).map((lesson) => (
+            <li key={lesson.about} className="border-base-300 border-b py-0.5">
+              {lessonWords(lesson, taught, settings)}
+            </li>
+          ))}
+        </ul>
       )}
       <LessonBook />
     </Fold>

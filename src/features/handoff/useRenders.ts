@@ -32,7 +32,6 @@ export function useRenders({ centre, cleaning }: GrownOldBy): Renders {
   }, [model]);
 
   // What is decided makes renders old, and so does another point that stays in view or another cleaning.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: they are asked for anew when these change
   useEffect(() => {
     if (saved) refresh();
   }, [refresh, saved, decisions, centre, cleaning]);

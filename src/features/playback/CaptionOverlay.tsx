@@ -24,7 +24,7 @@ export function CaptionOverlay() {
   const [shown, setShown] = useState<Shown>();
   const [caption, setCaption] = useState<ShownCaption>();
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: other words are other captions
+  // Other words are other captions.
   useEffect(() => {
     if (!style || !detail || !cut) return;
     let current = true;

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useStore } from 'zustand';
 import type { AskRecognition, EpisodeSummary } from '@/core/contract/messages.ts';
 import { TIMELINE_NAMES } from '@/core/outputs/timelines/names.ts';
+import { LanguageSelect } from '@/ui/LanguageSelect.tsx';
 import { Measure } from '@/ui/Measure.tsx';
 import { api } from '../api.ts';
 import { applySet, batch, dismissBatch, handOffAll, recogniseAll, shareOf, stopBatch } from './batch.ts';
@@ -32,11 +33,14 @@ function Actions({ chosen, onNone, onAll }: Props) {
   const { data: recognisers } = useQuery({ queryKey: ['recognisers'], queryFn: api.recognisers });
   const [set, setSet] = useState('');
   const [recogniser, setRecogniser] = useState<AskRecognition['recogniser']>();
+  const [language, setLanguage] = useState<string>();
   const [format, setFormat] = useState<string>('xml');
   const chosenSet = sets?.sets.find(({ id }) => id === set) ?? sets?.sets[0];
   const listener = recognisers?.recognisers.find(({ id, unavailable }) =>
     recogniser ? id === recogniser : unavailable === null,
   );
+  const languages = listener?.languages ?? [];
+  const spoken = languages.find((tag) => tag === language) ?? languages[0] ?? 'en';
   return (
     <div className="flex flex-wrap items-end gap-x-5 gap-y-2 text-sm">
       <p className="font-semibold">{chosen.length === 1 ? '1 episode chosen' : `${chosen.length} episodes chosen`}</p>
@@ -64,7 +68,7 @@ function Actions({ chosen, onNone, onAll }: Props) {
         label="Words"
         run="Recognise all"
         can={listener?.unavailable === null}
-        onRun={() => listener && void recogniseAll(chosen, { recogniser: listener.id, language: listener.languages[0] ?? 'en' })}
+        onRun={() => listener && void recogniseAll(chosen, { recogniser: listener.id, language: spoken })}
       >
         <select
           className="select select-xs w-44"
@@ -78,6 +82,7 @@ function Actions({ chosen, onNone, onAll }: Props) {
             </option>
           ))}
         </select>
+        {languages.length > 1 && <LanguageSelect {...{ value: spoken, languages }} className="w-28" onChoose={setLanguage} />}
       </Action>
       <Action label="Hand-off" run="Hand off all" can onRun={() => void handOffAll(chosen, format)}>
         <select

@@ -3,10 +3,10 @@ import { useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
+import { languageName } from '@/ui/LanguageSelect.tsx';
 import type { Message } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { languageName } from './LanguageSelect.tsx';
 
 /** What words wait for. */
 const WAITING = {

@@ -10,10 +10,10 @@ import {
 } from '@/core/detect/words/lexicon.ts';
 import { STRENGTHS, type Strength } from '@/core/detect/words/lexiconEntry.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
+import { LanguageSelect, languageName } from '@/ui/LanguageSelect.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { LanguageSelect, languageName } from './LanguageSelect.tsx';
 
 const STRENGTH_NAMES: Readonly<Record<Strength, string>> = {
   always: 'always',

@@ -2,12 +2,12 @@ import { useCallback, useEffect, useState } from 'react';
 import type { AskRecognition, RecogniserList } from '@/core/contract/messages.ts';
 import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { Fold } from '@/ui/Fold.tsx';
+import { LanguageSelect } from '@/ui/LanguageSelect.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { hasShared, jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
-import { LanguageSelect } from './LanguageSelect.tsx';
 import { Models } from './Models.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */

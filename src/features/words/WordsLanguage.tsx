@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { baseLanguage, SHIPPED_LANGUAGES } from '@/core/detect/words/lexicon.ts';
 import { TOLD_LANGUAGES } from '@/core/transcript/languageTags.ts';
+import { LanguageSelect } from '@/ui/LanguageSelect.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { LanguageSelect } from './LanguageSelect.tsx';
 
 /** What language the words are in: told by them when they came, and put right here. */
 export function WordsLanguage() {
