@@ -1,7 +1,8 @@
+import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { makeTalk } from '../media.ts';
+import { folderFor, makeTalk } from '../media.ts';
 import { broken, expect, figure, holdThread, measured, saved, slide, test, undo } from './app.ts';
 
 const seconds = (clock: string) => clock.split(':').reduce((sum, part) => sum * 60 + Number(part), 0);
@@ -233,4 +234,18 @@ test('what goes by itself can be told to be bolder, and every step of it is undo
   await expect.poll(open).toBeGreaterThanOrEqual(usual);
   await undo(page, 2);
   await expect.poll(open).toBe(usual);
+});
+
+test('a recording in which nothing is heard says so, and that nothing of it would be handed over', async ({ page, app }) => {
+  const path = join(folderFor('silent'), 'switched off.wav');
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'anullsrc=r=48000:cl=mono', '-t', '12', path]);
+  const { id = '' } = await app.bring(new Uint8Array(readFileSync(path)), 'switched off.wav');
+  await app.allMeasured();
+  await page.goto(`${app.address}/episodes/${id}`);
+  await measured(page);
+  await expect(page.getByRole('alert')).toContainText('Nothing is heard in it');
+  await expect(page.getByText('Too few rests are heard')).toBeVisible();
+  await page.getByRole('tab', { name: 'Hand-off' }).click();
+  await expect(page.getByRole('alert')).toContainText('Nothing is left of it');
+  await app.json(`/api/episodes/${id}`, 'DELETE');
 });

@@ -24,6 +24,7 @@ export function PausesTray() {
   return (
     <div className="px-3 pb-4">
       <Figures />
+      <NothingHeard />
       <SpeechPending />
       <MarkedRanges />
       <TempoChoice />
@@ -96,6 +97,18 @@ function Figures() {
             `${beside.name}: ${signed(cut.length - beside.cut.length, formatLength)}, ${signed(beside.cut.seams - cut.seams, String)} seams`}
       </p>
     </div>
+  );
+}
+
+/** All of it is one silence to these settings: nobody spoke, or too softly, or into another microphone. */
+function NothingHeard() {
+  const nothing = useEpisode(({ cut }) => cut !== undefined && cut.length === 0 && cut.count === 1 && cut.kind(0) === 'pause');
+  if (!nothing) return null;
+  return (
+    <p role="alert" className="border-base-300 border-b py-1 text-sm">
+      Nothing is heard in it: no sound stands over the threshold. Where somebody speaks softly, lower it; where nobody does, the
+      voice is on another track or in another file.
+    </p>
   );
 }
 

@@ -1,4 +1,5 @@
 import { useMemo } from 'react';
+import type { Rhythm } from '@/core/detect/sound/rhythm.ts';
 import { TEMPI, type Tempo, tempoOf, tempoSteps } from '@/core/detect/sound/tempo.ts';
 import { formatLength } from '@/core/time/clock.ts';
 import { Choice } from '@/ui/Choice.tsx';
@@ -20,11 +21,7 @@ export function TempoChoice() {
   return (
     <Choice
       label="Tempo"
-      help={
-        rhythm
-          ? `This voice rests ${formatLength(rhythm.inside)} inside a sentence and ${formatLength(rhythm.sentence)} after one.`
-          : 'How this voice rests is being worked out.'
-      }
+      help={rhythm ? spokenRhythm(rhythm) : 'How this voice rests is being worked out.'}
       disabled={!rhythm}
       options={STEPS}
       value={tempo}
@@ -32,3 +29,8 @@ export function TempoChoice() {
     />
   );
 }
+
+const spokenRhythm = ({ known, inside, sentence }: Rhythm): string =>
+  known
+    ? `This voice rests ${formatLength(inside)} inside a sentence and ${formatLength(sentence)} after one.`
+    : 'Too few rests are heard to tell how this voice pauses: the steps are the usual ones.';

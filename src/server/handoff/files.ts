@@ -158,7 +158,7 @@ export async function describeHandoff(handoff: Handoff, scope: HandoffScope, war
     open: cutList.summary.open,
     words: transcript.words.length > 0,
     ranges: handoff.ranges.map(({ id, about }) => ({ id, ...about })),
-    warnings: [...warnings],
+    warnings: events.length > 0 ? [...warnings] : [...warnings, 'Nothing is left of it: what is handed over would be empty.'],
     roundings,
     outputs: OUTPUTS.map((output) => {
       const refused = refusalOf(output, input) ?? null;
