@@ -39,8 +39,9 @@ import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { describeHandoff } from '@/server/handoff/files.ts';
 import { handoffOf, inputOf } from '@/server/handoff/input.ts';
 import { cancel } from '@/server/jobs/jobs.ts';
-import { failGivenUp } from '@/server/jobs/liveness.ts';
+import { failGivenUp, LivingWorkers } from '@/server/jobs/liveness.ts';
 import { enqueueMissing } from '@/server/jobs/missing.ts';
+import { keepSlot } from '@/server/jobs/runner.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { cleanName } from '@/server/media/cleanName.ts';
 import { listFolder } from '@/server/media/folder.ts';
@@ -286,6 +287,19 @@ describe('jobs', () => {
     await retryEpisode(id);
     await runJobs();
     expect((await describeEpisode(id)).recordings[0]?.measured).toBe(true);
+  });
+
+  it('are done by workers that are seen while they live, and leave nothing behind when they end on purpose', async () => {
+    const living = new LivingWorkers();
+    living.start();
+    const shutdown = new AbortController();
+    const slot = keepSlot(tasksUntil(shutdown.signal), living, shutdown.signal);
+    const seen = async () => (await db('queue_workers')).length;
+    await expect.poll(seen, { timeout: 10_000 }).toBe(1);
+    shutdown.abort();
+    await slot;
+    await living.stop();
+    expect(await seen()).toBe(0);
   });
 
   it('wait for one of their kind that was cancelled and has not ended yet', async () => {

@@ -51,7 +51,8 @@ export async function keepSlot(taskList: TaskList, living: LivingWorkers, shutdo
     } catch (error) {
       log.warn({ error: (error as Error).message }, 'the queue cannot be reached');
     } finally {
-      forget();
+      // One that ends on purpose is told to be gone with all others, and is dead to nobody.
+      if (!shutdown.aborted) forget();
       void pgPool.end().catch(() => {});
     }
     if (!shutdown.aborted) await wait.next(shutdown).catch(() => {});
