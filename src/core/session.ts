@@ -19,6 +19,7 @@ import { thresholdRange } from './detect/sound/pauses.ts';
 import { type Rhythm, rhythmOf } from './detect/sound/rhythm.ts';
 import { sayingsLike } from './detect/takes/like.ts';
 import { type TakeGroup, takeGroups } from './detect/takes/takes.ts';
+import { wordsOverSilence } from './detect/words/wordTiming.ts';
 import { airOffers } from './docket/airOffer.ts';
 import { type Docket, docketOf, type Seam } from './docket/docket.ts';
 import { edgeEvidence } from './docket/edges.ts';
@@ -52,6 +53,14 @@ export class EpisodeSession {
 
   get wordCount(): number {
     return this.prepared.material.words.length;
+  }
+
+  /** Places of the words, as they were brought, that stand over silence; none where some stand outside of all recordings. */
+  get wordsOverSilence(): number[] {
+    const words = this.prepared.words();
+    if (words.length !== this.wordCount) return [];
+    const { timing, silences } = this.prepared.spoken().sound();
+    return wordsOverSilence(words, timing, silences);
   }
 
   /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */

@@ -147,6 +147,7 @@ const worker = {
 
   join: (left: Range, right: Range, word: number): Join | undefined => session?.join(left, right, word),
   like: (shown: Range): Range[] => session?.like(shown) ?? [],
+  wordsOverSilence: (): number[] => session?.wordsOverSilence ?? [],
   rhythm: (settings: Settings): Rhythm | undefined => session?.rhythm(settings),
   histogram: (settings: Settings): LevelHistogram | undefined => session?.histogram(settings),
 };

@@ -62,6 +62,9 @@ function stretchTo(starts: Seconds[], ends: Seconds[], { start, end }: Range, fi
     starts[after] = end;
 }
 
+/** Nobody can be surer than this of a word where nothing is heard. */
+export const UNHEARD_CONFIDENCE = 0.1;
+
 /** What the sound says of a word. */
 export interface WordOnSound {
   /** nothing is heard where it stands: a recogniser wrote it over silence */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { EXACT_TIMES, timingFit } from '../../align/timing.ts';
 import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
-import { guardsOf } from './wordTiming.ts';
+import { guardsOf, wordsOverSilence } from './wordTiming.ts';
 
 const silences = Array.from({ length: 20 }, (_, k) => ({ start: k * 3 + 2, end: k * 3 + 3 }));
 /** Words between the silences, each edge off by some seconds. */
@@ -115,5 +115,21 @@ describe('what words hold', () => {
     );
     const ranges = (found: typeof none) => found?.map(({ start, end }) => ({ start, end }));
     expect(ranges(strayed)).toEqual(ranges(none));
+  });
+});
+
+describe('words over silence', () => {
+  const said = word('said', 0.5, 1.2);
+  const soft = word('soft', 5.2, 5.6);
+  const line = [word('thanks', 2.1, 2.3), word('for', 2.35, 2.6), word('watching', 2.62, 2.9)];
+
+  it('are those behind one another in one silence, however sure the recogniser was', () => {
+    expect(wordsOverSilence([said, ...line], EXACT_TIMES, silences)).toEqual([1, 2, 3]);
+  });
+
+  it('is one alone unless it may be soft: certain, and with an exact time', () => {
+    expect(wordsOverSilence([said, soft], EXACT_TIMES, silences)).toEqual([]);
+    expect(wordsOverSilence([said, { ...soft, confidence: 0.8 }], EXACT_TIMES, silences)).toEqual([1]);
+    expect(wordsOverSilence([said, soft], { ...EXACT_TIMES, exact: false, error: 0.1 }, silences)).toEqual([1]);
   });
 });

@@ -1,3 +1,4 @@
+import { soundUnder } from '../../align/refine.ts';
 import { SOFT_END, type TimingFit } from '../../align/timing.ts';
 import { firstAfter, overlapOf, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
@@ -57,6 +58,21 @@ function endedBySound(word: Range, silences: readonly Range[]): Range {
   const into = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, word.start)];
   if (!into || into.start <= word.start || into.end + AT_ONCE < word.end || into.start + SOFT_END >= word.end) return word;
   return { start: word.start, end: into.start + SOFT_END };
+}
+
+/**
+ * Places of words that were written over silence. A certain word with an exact time is none, unless it stands among others in one silence:
+ * it may be soft.
+ * @param words as `wordsOnSound` gives them
+ * @param silences found by sound alone, in order and disjoint
+ */
+export function wordsOverSilence(words: readonly Word[], timing: TimingFit, silences: readonly Range[]): number[] {
+  const inRuns = unheardRuns(words, silences);
+  const under = soundUnder(words, timing, silences);
+  return [...words.keys()].filter((k) => {
+    const mayBeSoft = timing.exact && (words[k] as Word).confidence >= CERTAIN_WORD;
+    return under[k]?.isUnheard && (!mayBeSoft || inRuns.has(k));
+  });
 }
 
 /** Words that stand behind one another in one silence, three and more of them. */

@@ -121,6 +121,11 @@ export class CutEngine {
     return this.worker.like(shown);
   }
 
+  /** Places of the words, as they were brought, that stand over silence. */
+  wordsOverSilence(): Promise<number[]> {
+    return this.worker.wordsOverSilence();
+  }
+
   rhythm(settings: Settings): Promise<Rhythm | undefined> {
     return this.worker.rhythm(settings);
   }

@@ -1,6 +1,7 @@
 import { v4 as uuid } from 'uuid';
 import { createStore } from 'zustand/vanilla';
 import { applyText } from '@/core/align/corrections.ts';
+import { UNHEARD_CONFIDENCE } from '@/core/align/refine.ts';
 import { basisKey, type CutBasis, type KnownCut, receivedCut } from '@/core/contract/cut.ts';
 import type { EpisodeDetail, JobView, LoggedEvent } from '@/core/contract/messages.ts';
 import { fromColumns } from '@/core/contract/wordColumns.ts';
@@ -216,11 +217,25 @@ export class EpisodeModel implements Episode {
     this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
     this.takeText();
     this.set({ autoThreshold: await loading, material });
-    const [rhythm, histogram] = await Promise.all([
+    const [rhythm, histogram, unheard] = await Promise.all([
       this.engine.rhythm(DEFAULT_SETTINGS),
       this.engine.histogram(DEFAULT_SETTINGS),
+      this.engine.wordsOverSilence(),
     ]);
     this.set({ rhythm, histogram });
+    if (this.loadedFor === key) this.doubt(unheard);
+  }
+
+  /** Shows words that were written over silence as hardly likely, whoever wrote them. */
+  private doubt(places: readonly number[]): void {
+    if (places.length === 0) return;
+    const words = [...this.transcript.words];
+    for (const k of places) {
+      const word = words[k];
+      if (word) words[k] = { ...word, confidence: Math.min(word.confidence, UNHEARD_CONFIDENCE) };
+    }
+    this.transcript = { ...this.transcript, words };
+    this.takeText();
   }
 
   /** The log as far as this page knows it: what the server has, then what waits to be sent. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import pMap from 'p-map';
 import { z } from 'zod';
 import { type PartChoices, partsOf } from '@/core/align/parts.ts';
-import { soundUnder, type WordOnSound, wordsOnSound } from '@/core/align/refine.ts';
+import { soundUnder, UNHEARD_CONFIDENCE, type WordOnSound, wordsOnSound } from '@/core/align/refine.ts';
 import { shareOut } from '@/core/align/share.ts';
 import { stitch } from '@/core/align/stitch.ts';
 import { timingFit } from '@/core/align/timing.ts';
@@ -138,9 +138,6 @@ function wordsOf(
     .flatMap(([track, words]) => onSound(words, silences[track] ?? []))
     .sort((a, b) => a.start - b.start || a.end - b.end);
 }
-
-/** Nobody can be sure of a word where nothing is heard. */
-const UNHEARD_CONFIDENCE = 0.1;
 
 /** Words of a track moved onto its sound, with what can be relied on: those that were written over silence are hardly likely. */
 function onSound(words: readonly Word[], silences: readonly Range[]): Word[] {
