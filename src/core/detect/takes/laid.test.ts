@@ -4,7 +4,7 @@ import { NO_STEPS, replay } from '../../decisions/replay.ts';
 import { computeCut } from '../../programme/cutlist.ts';
 import { withVerdicts } from '../../programme/keptTakes.ts';
 import { bestJoin } from '../../programme/splice.ts';
-import type { Range } from '../../time/range.ts';
+import { overlapOf, type Range } from '../../time/range.ts';
 import { wordsIn } from '../../transcript/wordsIn.ts';
 import { curve, ROOM, SPEECH_PARTS, said, VOICE } from '../made.test-help.ts';
 import { type PreparedMaterial, prepare, preparedPauses, preparedTakes } from '../registry.ts';
@@ -82,6 +82,23 @@ describe('attempts that somebody has laid out', () => {
     ];
     expect(leftAfter(...log)).toContain('four screws');
     expect(leftAfter(...log)).not.toContain('and its screws');
+  });
+
+  it('take nothing with them that is said and not written, where the transcript ends early', () => {
+    const keptOf = (until: number, keep: Range) => {
+      const partly = prepare({ ...prepared.material, words: words.filter(({ end }) => end <= until) });
+      const { programme } = computeCut(partly, replay([laid(1, [one, two], { attempts: [one, two], keep: [keep] })]));
+      return (range: Range) =>
+        programme.pieces.reduce((sum, piece) => sum + overlapOf(piece, range), 0) / (range.end - range.start);
+    };
+    const rest = { start: (words.find(({ text }) => text === 'The')?.start ?? 0) + 0.01, end: (words.at(-1)?.end ?? 0) - 0.01 };
+    const kept = keptOf(one.end + 0.1, two);
+    expect(kept(one)).toBe(0);
+    expect(kept(two)).toBeGreaterThan(0.9);
+    // All but the pause between its two sentences.
+    expect(kept(rest)).toBeGreaterThan(0.5);
+    expect(keptOf(two.end + 0.1, one)(two)).toBe(0);
+    expect(keptOf(two.end + 0.1, one)(rest)).toBeGreaterThan(0.5);
   });
 
   it('all stay when they are no retake, or when one of them is none', () => {

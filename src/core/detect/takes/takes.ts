@@ -405,7 +405,15 @@ function goesAlong(prepared: PreparedTakes, { kept }: TakeGroup, before: Part, p
   const { words } = prepared.spoken;
   if (kept.some(({ start, end }) => start < part.start && end > before.end)) return false;
   if (words.length === 0) return part.start - before.end <= REMARK_SECONDS;
-  return isRemark(prepared, wordsIn(words, { start: before.end, end: part.start }));
+  const between = { start: before.end, end: part.start };
+  return isRemark(prepared, wordsIn(words, between)) && unwrittenIn(prepared, between) <= REMARK_SECONDS;
+}
+
+/** Seconds of sound in a stretch that no word covers: a transcript may begin late, end early, or lack whole sentences. */
+function unwrittenIn({ spoken }: PreparedTakes, range: Range): Seconds {
+  const { silences } = spoken.sound();
+  const bare = subtract([range], spoken.words.slice(...wordsIn(spoken.words, range)));
+  return bare.reduce((sum, one) => sum + one.end - one.start - overlapWith(silences, one), 0);
 }
 
 /** Whether words between two tries belong to neither: a cue or an apology, or hardly any. */
@@ -441,11 +449,9 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
     const [, to] = wordsIn(words, last);
     const [begin] = next ? wordsIn(words, next) : [to];
     const goesOn = begin >= to && isRemark(prepared, [to, begin]) ? begin : to;
-    return [
-      words[from - 1]?.end ?? 0,
-      words[goesOn]?.start ?? duration,
-      Math.max(last.end, (words[goesOn - 1] as Word | undefined)?.end ?? last.end),
-    ];
+    const until = Math.max(last.end, (words[goesOn - 1] as Word | undefined)?.end ?? last.end);
+    const after = Math.min(words[goesOn]?.start ?? duration, Math.max(until, next?.start ?? duration));
+    return [words[from - 1]?.end ?? 0, withoutUnwritten(prepared, until, after), until];
   }
   const silences = silencesIn(prepared);
   const before = silences.findLast(({ start, end }) => start < first.start && end <= first.start + SILENCE);
@@ -454,6 +460,14 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
     ? silences.findLast(({ start, end }) => start >= last.end - SILENCE && end <= upTo + SILENCE)
     : silences.find(({ end }) => end > last.end);
   return [before?.start ?? 0, behind?.end ?? duration, Math.max(last.end, behind?.start ?? last.end)];
+}
+
+/** How far what goes may reach: where more than a remark is said that nobody wrote, no further than the silence before it. */
+function withoutUnwritten(prepared: PreparedTakes, until: Seconds, after: Seconds): Seconds {
+  if (unwrittenIn(prepared, { start: until, end: after }) <= REMARK_SECONDS) return after;
+  const { silences } = prepared.spoken.sound();
+  const behind = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, until)];
+  return behind && behind.start <= until + SILENCE ? Math.min(after, behind.end) : until;
 }
 
 function spare({ name, attempts, best, chosen }: TakeGroup, part: Part, taken: Range): Proposal {
