@@ -139,3 +139,25 @@ describe('chatter at both ends', () => {
     expect(kinds('okay is this recording || yes rolling')).toEqual([]);
   });
 });
+
+describe('what goes with an aside', () => {
+  it('is the silence round it, and nothing that is said and was not written', () => {
+    const words = said('The clock is old. | | | | sorry, once more');
+    const end = words.at(-1)?.end ?? 0;
+    const gap = [words[3]?.end ?? 0, words[4]?.start ?? 0] as const;
+    const spoken = (after: number) =>
+      curve(
+        [1, ROOM],
+        [gap[0] - 1, VOICE],
+        [gap[1] - gap[0], ROOM],
+        [end - gap[1], VOICE],
+        [2, ROOM],
+        [after, VOICE],
+        [6 - after, ROOM],
+      );
+    const reached = (after: number) =>
+      find({ levels: [spoken(after)], words }, { takes: 'off' }).find(({ kind }) => kind === 'cue')?.end ?? 0;
+    expect(reached(0)).toBeGreaterThan(end + 7);
+    expect(reached(4)).toBeLessThan(end + 2.1);
+  });
+});

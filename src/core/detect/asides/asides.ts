@@ -3,6 +3,7 @@ import { type Detector, type Proposal, proposalId } from '../detector.ts';
 import type { Settings } from '../settings.ts';
 import { type Loudest, loudestIn } from '../words/joining.ts';
 import type { Spoken } from '../words/spoken.ts';
+import { reachAfter, reachBefore } from '../words/unwritten.ts';
 import type { Aside } from './aside.ts';
 import { brokenOff } from './broken.ts';
 import { claps, spokenCues } from './cues.ts';
@@ -59,13 +60,15 @@ function asidesIn(prepared: PreparedAsides, lexicon: string): Placed[] {
   return [...ends, ...inside].sort((a, b) => a.start - b.start).map((aside) => placed(aside, prepared));
 }
 
-function placed(aside: Aside, { spoken: { words }, duration }: PreparedAsides): Placed {
+function placed(aside: Aside, { spoken, duration }: PreparedAsides): Placed {
+  const { words } = spoken;
   const { start, end, group } = aside;
   // A clap says nothing about the silence round it, and without words nothing else does.
   if (words.length === 0 || group === 'clap') return { aside, before: start, after: end, made: undefined };
   const next = firstAfter(words.length, (k) => (words[k]?.start ?? 0) + 1e-6, end);
   const before = words[firstAfter(words.length, (k) => words[k]?.start ?? 0, start - 1e-6) - 1]?.end ?? 0;
-  return { aside, before, after: words[next]?.start ?? duration, made: undefined };
+  const after = words[next]?.start ?? duration;
+  return { aside, before: reachBefore(spoken, before, start), after: reachAfter(spoken, end, after), made: undefined };
 }
 
 /** An aside with the silence around it, so that one natural gap is left. Most steps of a slider change nothing about it. */

@@ -9,6 +9,7 @@ import type { Settings } from '../settings.ts';
 import { loudestIn } from '../words/joining.ts';
 import { lexiconOf, phrasesOf } from '../words/lexicon.ts';
 import type { Spoken } from '../words/spoken.ts';
+import { REMARK_SECONDS, reachAfter, unwrittenIn } from '../words/unwritten.ts';
 import { withOthers } from '../words/wordEvidence.ts';
 import { linksBySound, together } from './bySound.ts';
 import { linksByWords } from './byWords.ts';
@@ -67,8 +68,6 @@ interface Judged {
 const REMARK = 3;
 /** ... unless a cue or an apology is among them. */
 const REMARK_WITH_CUE = 12;
-/** The same without words: more sound than this. */
-const REMARK_SECONDS: Seconds = 1.5;
 /** Sayings that are less likely than this to be tries at one line are not proposed. */
 const LEAST_PROBABILITY = 0.1;
 /** Taken beside an attempt so that no rest of the air stays that its pause leaves. */
@@ -406,14 +405,7 @@ function goesAlong(prepared: PreparedTakes, { kept }: TakeGroup, before: Part, p
   if (kept.some(({ start, end }) => start < part.start && end > before.end)) return false;
   if (words.length === 0) return part.start - before.end <= REMARK_SECONDS;
   const between = { start: before.end, end: part.start };
-  return isRemark(prepared, wordsIn(words, between)) && unwrittenIn(prepared, between) <= REMARK_SECONDS;
-}
-
-/** Seconds of sound in a stretch that no word covers: a transcript may begin late, end early, or lack whole sentences. */
-function unwrittenIn({ spoken }: PreparedTakes, range: Range): Seconds {
-  const { silences } = spoken.sound();
-  const bare = subtract([range], spoken.words.slice(...wordsIn(spoken.words, range)));
-  return bare.reduce((sum, one) => sum + one.end - one.start - overlapWith(silences, one), 0);
+  return isRemark(prepared, wordsIn(words, between)) && unwrittenIn(prepared.spoken, between) <= REMARK_SECONDS;
 }
 
 /** Whether words between two tries belong to neither: a cue or an apology, or hardly any. */
@@ -451,7 +443,7 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
     const goesOn = begin >= to && isRemark(prepared, [to, begin]) ? begin : to;
     const until = Math.max(last.end, (words[goesOn - 1] as Word | undefined)?.end ?? last.end);
     const after = Math.min(words[goesOn]?.start ?? duration, Math.max(until, next?.start ?? duration));
-    return [words[from - 1]?.end ?? 0, withoutUnwritten(prepared, until, after), until];
+    return [words[from - 1]?.end ?? 0, reachAfter(prepared.spoken, until, after), until];
   }
   const silences = silencesIn(prepared);
   const before = silences.findLast(({ start, end }) => start < first.start && end <= first.start + SILENCE);
@@ -460,14 +452,6 @@ function besides(prepared: PreparedTakes, first: Range, last: Range, next: Range
     ? silences.findLast(({ start, end }) => start >= last.end - SILENCE && end <= upTo + SILENCE)
     : silences.find(({ end }) => end > last.end);
   return [before?.start ?? 0, behind?.end ?? duration, Math.max(last.end, behind?.start ?? last.end)];
-}
-
-/** How far what goes may reach: where more than a remark is said that nobody wrote, no further than the silence before it. */
-function withoutUnwritten(prepared: PreparedTakes, until: Seconds, after: Seconds): Seconds {
-  if (unwrittenIn(prepared, { start: until, end: after }) <= REMARK_SECONDS) return after;
-  const { silences } = prepared.spoken.sound();
-  const behind = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, until)];
-  return behind && behind.start <= until + SILENCE ? Math.min(after, behind.end) : until;
 }
 
 function spare({ name, attempts, best, chosen }: TakeGroup, part: Part, taken: Range): Proposal {
