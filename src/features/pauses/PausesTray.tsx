@@ -100,9 +100,9 @@ function Figures() {
   );
 }
 
-/** All of it is one silence to these settings: nobody spoke, or too softly, or into another microphone. */
+/** All of it is silence to these settings: nobody spoke, or too softly, or into another microphone. */
 function NothingHeard() {
-  const nothing = useEpisode(({ cut }) => cut !== undefined && cut.length === 0 && cut.count === 1 && cut.kind(0) === 'pause');
+  const nothing = useEpisode(({ cut }) => cut !== undefined && cut.length === 0 && cut.silences().length === cut.count);
   if (!nothing) return null;
   return (
     <p role="alert" className="border-base-300 border-b py-1 text-sm">
