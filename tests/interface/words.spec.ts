@@ -273,13 +273,11 @@ test('a recording without words says what to do, and a service that is not set s
   // What was written over silence is worth reading again, however sure it was.
   const said = (text: string, start: number) => ({ text, start, end: start + 0.2, confidence: 0.95 });
   const words = [said('Right', 0.3), said('thanks', 2.15), said('for', 2.4), said('watching', 2.65)];
-  await page
-    .getByLabel('Transcript file')
-    .setInputFiles({
-      name: 'over.json',
-      mimeType: 'application/json',
-      buffer: Buffer.from(JSON.stringify({ language: 'en', words })),
-    });
+  await page.getByLabel('Transcript file').setInputFiles({
+    name: 'over.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify({ language: 'en', words })),
+  });
   await expect(page.getByText('3 words may be misheard.')).toBeVisible();
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
