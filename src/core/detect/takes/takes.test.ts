@@ -269,6 +269,16 @@ describe('takes by their words', () => {
     expect(unwritten(0.5)).toBeGreaterThan(0.4);
   });
 
+  it('two lines with sentences between them that nobody wrote are far apart', () => {
+    const line = 'The lamp was lit by gas until the war.';
+    const far = (...unwritten: readonly string[]) => {
+      const words = script(line, ...unwritten, line).filter((_, k, { length }) => k < 9 || k >= length - 9);
+      return find({ ...quiet, words }, { takes: 'words' }).find(({ kind }) => kind === 'retake')?.evidence.far;
+    };
+    expect(far()).toBe(0);
+    expect(far('Nobody wrote this one down and it goes on for a while.')).toBe(1);
+  });
+
   it('a line that a recogniser wrote once more into a silence is no try, and none goes for its sake', () => {
     const line = 'We start with the back plate and its four screws.';
     const words = script(line, line, line, 'The lamp is lit.');

@@ -242,11 +242,20 @@ function judged(prepared: PreparedTakes, sayings: readonly Range[], echoes: read
     let judgement = known.get(key);
     if (!judgement) {
       const [left, right] = [attempts[first] as Attempt, attempts[last] as Attempt];
-      const stands = between.slice(first, last).reduce((most, one) => (one.words > most.words ? one : most));
+      const apart = between.slice(first, last);
+      const stands = apart.reduce((most, one) => (one.words > most.words ? one : most));
       const unwritten = unwrittenBehind(prepared, left.end);
       const inOneRecording = recordingAt(left.start) === recordingAt(right.start);
       judgement = judgePair(
-        { left, right, leftBroken: left.broken, rightBroken: right.broken, unwritten, between: stands, inOneRecording },
+        {
+          left,
+          right,
+          leftBroken: left.broken,
+          rightBroken: right.broken,
+          unwritten,
+          between: { ...stands, far: apart.some(({ far }) => far) },
+          inOneRecording,
+        },
         said,
       );
       known.set(key, judgement);
@@ -271,7 +280,7 @@ function betweenOf(prepared: PreparedTakes, left: Range, right: Range): Between 
     sounding,
     words: said.length,
     cue: said.length <= REMARK_WITH_CUE && hasCue(prepared, said),
-    far: words.length > 0 ? !isRemark(prepared, [first, last]) : sounding > REMARK_SECONDS,
+    far: words.length > 0 ? !isRemarkOnly(prepared, gap) : sounding > REMARK_SECONDS,
   };
 }
 
@@ -404,9 +413,12 @@ function goesAlong(prepared: PreparedTakes, { kept }: TakeGroup, before: Part, p
   const { words } = prepared.spoken;
   if (kept.some(({ start, end }) => start < part.start && end > before.end)) return false;
   if (words.length === 0) return part.start - before.end <= REMARK_SECONDS;
-  const between = { start: before.end, end: part.start };
-  return isRemark(prepared, wordsIn(words, between)) && unwrittenIn(prepared.spoken, between) <= REMARK_SECONDS;
+  return isRemarkOnly(prepared, { start: before.end, end: part.start });
 }
+
+/** Whether no more stands between two tries than a remark, written or not. */
+const isRemarkOnly = (prepared: PreparedTakes, between: Range): boolean =>
+  isRemark(prepared, wordsIn(prepared.spoken.words, between)) && unwrittenIn(prepared.spoken, between) <= REMARK_SECONDS;
 
 /** Whether words between two tries belong to neither: a cue or an apology, or hardly any. */
 function isRemark(prepared: PreparedTakes, [first, last]: readonly [number, number]): boolean {

@@ -48,6 +48,21 @@ describe('hesitations that are heard, not written', () => {
     expect(heardIn({ words, voice }).every(({ confidence }) => confidence < certainty)).toBe(true);
   });
 
+  it('are none where whole sentences are not written: vowels are held in those as well', () => {
+    const gap = (spoken: number) => {
+      const from = 1 + spoken;
+      const levels = [curve([1, ROOM], [1 + spoken, VOICE], [0.4, ROOM], [0.4, VOICE], [0.3, ROOM], [1.9, VOICE], [1, ROOM])];
+      const words = [
+        ...['so', 'we', 'let', 'it'].map((text, k) => word(text, 1 + k * 0.25, 1.25 + k * 0.25)),
+        ...['down', 'a', 'quarter', 'turn'].map((text, k) => word(text, from + 2.1 + k * 0.3, from + 2.4 + k * 0.3)),
+      ];
+      return heardIn({ levels, words, voice: [held([from + 1.42, 0.36, 118])] });
+    };
+    expect(gap(0)).toHaveLength(1);
+    expect(gap(0.4)).toHaveLength(1);
+    expect(gap(6)).toEqual([]);
+  });
+
   it('are under a written word only where something is heard under it', () => {
     // All of it sounds like hesitating to a recogniser that was not sure of a word, and from 3 s on the recorder did not run.
     const hesitation = [{ codes: new Uint8Array(25 * 8).fill(127) }];

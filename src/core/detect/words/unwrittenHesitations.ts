@@ -12,6 +12,7 @@ import { type Detector, type Material, type Proposal, proposalId } from '../dete
 import { joinAround, type Loudest, loudestIn } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { Spoken } from './spoken.ts';
+import { REMARK_SECONDS, unwrittenIn } from './unwritten.ts';
 import { hesitationScore, hundredth, likeness, saidEvidence } from './wordEvidence.ts';
 
 export interface PreparedHeard {
@@ -101,6 +102,7 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
     const held = heldIn(voice, gap) ?? likeHesitating(hesitation, loudest, gap);
     if (!held || held.range.end - held.range.start < LEAST_HELD) return [];
     const range = soundRound(loudest, held.range, gap);
+    if (isSpokenBeside(spoken, range, gap)) return [];
     return [{ held, range, gap, score: hesitation ? hesitationScore(hesitation, range.start, range.end) : 0 }];
   });
   // What is uncovered and sounds like no hesitation is a word that the transcript lacks.
@@ -149,6 +151,10 @@ function likeHesitating(hesitation: readonly HesitationCurve[] | undefined, loud
   if (best.end - best.start < LEAST_SCORED || hesitationScore(hesitation, best.start, best.end) < LEAST_SCORE) return undefined;
   return { range: best, held: 0, change: 0, pitchSpread: 0 };
 }
+
+/** Whether more than a remark is said in a gap beside a sound: whole sentences are not written there, and their vowels are held as well. */
+const isSpokenBeside = (spoken: Spoken, { start, end }: Range, gap: Range): boolean =>
+  gap.end - gap.start - (end - start) > REMARK_SECONDS && unwrittenIn(spoken, gap) - (end - start) > REMARK_SECONDS;
 
 function gapsBetween(words: readonly Word[], duration: Seconds): Range[] {
   const covered = union(words);
