@@ -108,6 +108,11 @@ export async function analyse(named: readonly string[], options: Options): Promi
     speechParts,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
+  const stray = session.misplacedWords.stray.length;
+  if (stray > 0)
+    process.stderr.write(
+      `zetemis: ${stray} of ${session.wordCount} words are not said where they stand: nothing is found by them.\n`,
+    );
   const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
   const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
   const placed = analysed.map(({ name, facts, material }, k) => ({

@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
+import { onSound } from '@/core/align/wordsClock.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { HesitationCurve } from '@/core/curves/hesitation.ts';
 import type { Echo } from '@/core/curves/repeatedPassages.ts';
@@ -87,14 +88,15 @@ async function echoesOrWordsAlone(media: string, facts: MediaFacts, folder: stri
 
 /** Words with times: a file's own, or those of lines and of text put under the sound. */
 export async function settled(
-  rough: RoughTranscript,
+  brought: RoughTranscript,
   media: string,
   facts: MediaFacts,
   prepared: PreparedMaterial,
 ): Promise<Transcript> {
-  for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
   const { duration } = prepared.material;
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
+  const rough = onSound(brought, { duration, silences });
+  for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
   if (!needsAnchors(rough)) return timeTranscript(rough, { duration, silences });
   const language = rough.language ?? 'en';
   const all = recognisersWith(fromEnvironment(process.env));

@@ -1,3 +1,4 @@
+import { applyText } from './align/corrections.ts';
 import type { DecidedProposal } from './decisions/matching.ts';
 import type { AboutStep, DecisionState } from './decisions/replay.ts';
 import { probabilityOf } from './detect/calibration/logistic.ts';
@@ -32,7 +33,14 @@ import { bestJoin, type Join } from './programme/splice.ts';
 import { presentOf } from './sources/recording.ts';
 import { shiftRange } from './sources/shift.ts';
 import { type Range, type Seconds, totalLength } from './time/range.ts';
+import { Memory } from './transcript/memory.ts';
 import type { Transcript } from './transcript/word.ts';
+
+/** Places of words that are not said where they stand. */
+export interface MisplacedWords {
+  readonly overSilence: readonly number[];
+  readonly stray: readonly number[];
+}
 
 /**
  * An episode under analysis: its material with all that was worked out from it, and the last cut with the decisions it answers. All times
@@ -40,6 +48,7 @@ import type { Transcript } from './transcript/word.ts';
  */
 export class EpisodeSession {
   private readonly prepared: PreparedMaterial;
+  private readonly written = new Memory();
   private last: { readonly cut: Cut; readonly state: DecisionState } | undefined;
 
   constructor(material: EpisodeMaterial) {
@@ -55,12 +64,15 @@ export class EpisodeSession {
     return this.prepared.material.words.length;
   }
 
-  /** Places of the words, as they were brought, that stand over silence; none where some stand outside of all recordings. */
-  get wordsOverSilence(): number[] {
+  /**
+   * Places of the words, as they were brought, that are not said where they stand: over silence, or where words and sound have nothing to do
+   * with one another. None where some stand outside of all recordings.
+   */
+  get misplacedWords(): MisplacedWords {
     const words = this.prepared.words();
-    if (words.length !== this.wordCount) return [];
+    if (words.length !== this.wordCount) return { overSilence: [], stray: [] };
     const { timing, silences } = this.prepared.spoken().sound();
-    return wordsOverSilence(words, timing, silences);
+    return { overSilence: wordsOverSilence(words, timing, silences), stray: [...this.prepared.stray()] };
   }
 
   /** Lowest and highest level that counts as sound under the automatic threshold, in dBFS. */
@@ -84,7 +96,9 @@ export class EpisodeSession {
   /** The words with all corrections of the last cut's decisions, or of others. */
   words(state: DecisionState): Transcript {
     const { words, language } = reworded(this.prepared, state.text).spoken();
-    return { words, language };
+    if (this.prepared.stray().size === 0) return { words, language };
+    // Nothing is found by stray words, and they are written all the same.
+    return { words: applyText(this.prepared.words(), state.text, this.written), language };
   }
 
   /** The numbers that led to a proposal, if it is among those of the last answer. */

@@ -18,7 +18,7 @@ import { buffersOf, type PackedCut, packCut } from '@/core/programme/packing.ts'
 import { type Piece, seamCount } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
-import { EpisodeSession } from '@/core/session.ts';
+import { EpisodeSession, type MisplacedWords } from '@/core/session.ts';
 import type { PlacedSound } from '@/core/sources/placedSound.ts';
 import type { Range } from '@/core/time/range.ts';
 
@@ -147,7 +147,7 @@ const worker = {
 
   join: (left: Range, right: Range, word: number): Join | undefined => session?.join(left, right, word),
   like: (shown: Range): Range[] => session?.like(shown) ?? [],
-  wordsOverSilence: (): number[] => session?.wordsOverSilence ?? [],
+  misplacedWords: (): MisplacedWords | undefined => session?.misplacedWords,
   rhythm: (settings: Settings): Rhythm | undefined => session?.rhythm(settings),
   histogram: (settings: Settings): LevelHistogram | undefined => session?.histogram(settings),
 };

@@ -391,6 +391,30 @@ describe('words on the command line', () => {
     expect(new Set(fillers.map(({ group }) => group))).toEqual(new Set(['the oil']));
   });
 
+  it('detect moves words that were timed by another clock, and finds nothing by those of another recording', async () => {
+    const brought = join(folder, 'brought.json');
+    const foundBy = async (words: readonly Word[]) => {
+      writeFileSync(brought, JSON.stringify({ language: 'en', words }));
+      const { stdout, stderr } = await zetemis(
+        ...['detect', LESSON, '--words', brought, '--keep', join(folder, 'clocks'), '--no-speech', '--json', '-'],
+      );
+      return { says: stderr, found: cutListSchema.parse(JSON.parse(stdout)).proposals.filter(({ kind }) => kind === 'filler') };
+    };
+    const truth = wordsOf('carriage-clock');
+    const right = await foundBy(truth);
+    expect(right.says).toBe('');
+    const pulled = await foundBy(
+      truth.map((word) => ({ ...word, start: 3600 + word.start * 0.96, end: 3600 + word.end * 0.96 })),
+    );
+    expect(pulled.says).toContain('These words ran at 104.2 % of the recording');
+    expect(pulled.found).toHaveLength(right.found.length);
+    for (const [k, { start }] of pulled.found.entries())
+      expect(Math.abs(start - (right.found[k]?.start ?? 0))).toBeLessThan(0.06);
+    const other = await foundBy(wordsOf('fog-and-birds'));
+    expect(other.says).toMatch(/650 of 650 words are not said where they stand/);
+    expect(other.found).toEqual([]);
+  });
+
   it.each([
     [['words', LESSON, '--to', join(folder, 'x.vtt')], /This is a recording/],
     [

@@ -231,6 +231,38 @@ test('words are recognised with progress, cancelled and gone on with, and the tr
   await expect(page.getByText(/words brought in/)).toBeVisible();
 });
 
+test('words by another clock are moved, and those of another recording find nothing', async ({ page, app }) => {
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  const file = (name: string) => join(import.meta.dirname, '..', '..', 'demo', 'media', `${name}.words.json`);
+  const known: { words: { start: number; end: number }[] } = JSON.parse(readFileSync(file('carriage-clock'), 'utf8'));
+  const late = known.words.map((word) => ({ ...word, start: word.start + 62.5, end: word.end + 62.5 }));
+  const transcript = page.getByLabel('Transcript file');
+  await page.getByText(/^The words: \d+/).click();
+  await transcript.setInputFiles({
+    name: 'late.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify({ ...known, words: late })),
+  });
+  await expect(page.getByText(/stood 62\.\d+ s late throughout, and were moved to where they are heard/)).toBeVisible();
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  await expect(page.getByText('No word is in doubt.')).toBeVisible();
+
+  await transcript.setInputFiles(file('fog-and-birds'));
+  await expect(page.getByText(/These words are not said where they stand/)).toBeVisible();
+  await expect(entry(page, 'um')).toHaveCount(0);
+  await expect(page.getByText(/\d+ words may be misheard/)).toBeVisible();
+  await page.getByRole('tab', { name: 'Takes' }).click();
+  await expect(figure(page, 'programme')).not.toHaveText('');
+  await tray(page);
+
+  await page.getByText(/^The words: \d+/).click();
+  await transcript.setInputFiles(file('carriage-clock'));
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+  await expect(page.getByText(/are not said where they stand/)).toHaveCount(0);
+});
+
 test('a recording without words says what to do, and a service that is not set says why', async ({ page, app }) => {
   makeTalk(join(app.mediaFolder, 'hum.wav'), [2, 1, 3]);
   const { entries } = await app.json('/api/folder');

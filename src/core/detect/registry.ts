@@ -44,6 +44,8 @@ export interface PreparedMaterial {
   readonly tones: () => readonly RoomTone[];
   /** the words with their edges on the sound */
   readonly words: () => readonly Word[];
+  /** places among them of those that stand elsewhere than they are said: nothing is found by those */
+  readonly stray: () => ReadonlySet<number>;
   /** the words as they are judged, worked out when first asked for */
   readonly spoken: () => Spoken;
   /** one a detector; undefined for one that is not waited for */
@@ -96,6 +98,15 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
   const onClock = once(() =>
     each.flatMap(({ prepared, start }) => prepared.words().map((word) => (start === 0 ? word : shiftWord(word, start)))),
   );
+  const stray = once(() => {
+    const places: number[] = [];
+    let before = 0;
+    for (const { prepared } of each) {
+      for (const place of prepared.stray()) places.push(before + place);
+      before += prepared.words().length;
+    }
+    return new Set(places);
+  });
   const sound = once(() => {
     const sounds = each.map(({ prepared }) => prepared.spoken().sound());
     const inside = sounds.flatMap(({ silences }, k) => silences.map((range) => shiftRange(range, recordings[k]?.start ?? 0)));
@@ -106,10 +117,12 @@ export function prepareEpisode({ recordings: placed, words, ...rest }: EpisodeMa
       timing: sounds.map(({ timing }) => timing).reduce((worst, timing) => (timing.error > worst.error ? timing : worst)),
     };
   });
-  const spoken = once(() => spokenOf(onClock(), material.language ?? 'en', sound, new Memory(), material.speechParts?.of));
+  const spoken = once(() =>
+    spokenOf(relied(onClock(), stray()), material.language ?? 'en', sound, new Memory(), material.speechParts?.of),
+  );
   const parts = DETECTORS.map((detector) => once(() => detector.prepare(material, spoken)));
   const tones = once(() => recordings.flatMap((recording, k) => tonesOf(recording, placed[k]?.sound.levels ?? [])));
-  return { material, recordings: each, tones, words: onClock, spoken, parts, answers: [], rewordings: {} };
+  return { material, recordings: each, tones, words: onClock, stray, spoken, parts, answers: [], rewordings: {} };
 }
 
 /** The recording that a moment of the clock lies in, prepared, and where it begins. */
@@ -140,10 +153,17 @@ export function prepare(bare: Material): PreparedMaterial {
     material.words.length === 0 ? [] : wordsOnSound(material.words, bySound().timing, bySound().bySound()),
   );
   const sound = once(() => ({ silences: bySound().bySound(), timing: bySound().timing }));
-  const spoken = once(() => spokenOf(words(), material.language ?? 'en', sound, new Memory(), material.speechParts?.of));
+  const stray = () => bySound().stray;
+  const spoken = once(() =>
+    spokenOf(relied(words(), stray()), material.language ?? 'en', sound, new Memory(), material.speechParts?.of),
+  );
   const tones = once(() => tonesOf({ start: 0, end: material.duration }, material.levels));
-  return { material, tones, words, spoken, parts, answers: [], rewordings: {} };
+  return { material, tones, words, stray, spoken, parts, answers: [], rewordings: {} };
 }
+
+/** Words that something is found by: the very same where all are. */
+const relied = (words: readonly Word[], stray: ReadonlySet<number>): readonly Word[] =>
+  stray.size === 0 ? words : words.filter((_, k) => !stray.has(k));
 
 /**
  * How much time there is: at a `glance` only those answer that do so at once; in a `hurry` slow ones answer to the text before,
@@ -167,7 +187,13 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
   const { material } = prepared;
   const corrected = () => {
     const { sound, memory, partOf } = prepared.spoken();
-    return spokenOf(applyText(prepared.words(), steps, memory), material.language ?? 'en', sound, memory, partOf);
+    return spokenOf(
+      applyText(relied(prepared.words(), prepared.stray()), steps, memory),
+      material.language ?? 'en',
+      sound,
+      memory,
+      partOf,
+    );
   };
   const spoken = steps.length === 0 ? prepared.spoken : (hurried?.spoken ?? once(corrected));
   const parts = DETECTORS.map(({ speed, reword }, k): Part | undefined => {
@@ -185,6 +211,7 @@ export function reworded(prepared: PreparedMaterial, steps: readonly TextStep[],
     material,
     tones: prepared.tones,
     words: prepared.words,
+    stray: prepared.stray,
     spoken,
     parts,
     answers: [],

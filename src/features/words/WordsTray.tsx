@@ -59,6 +59,7 @@ function Words() {
   return (
     <div className="px-3 pb-4">
       {isOnTop && <Said message={said} />}
+      <Stray />
       <FindBox />
       <ProposalCard />
       <label className="mt-1 flex w-fit cursor-pointer items-center gap-2 text-sm">
@@ -104,5 +105,19 @@ function Words() {
         </div>
       </Fold>
     </div>
+  );
+}
+
+/** Says that words are of another recording, or of another version of this one. */
+function Stray() {
+  const stray = useEpisode((s) => s.stray);
+  const count = useEpisode((s) => s.words.length);
+  if (stray === 0) return null;
+  return (
+    <p role="alert" className="border-base-300 border-b py-1 text-sm">
+      {2 * stray > count
+        ? 'These words are not said where they stand, as if they were of another recording. Nothing is found by them: bring those of this one, or have it recognised.'
+        : `${stray} of ${count} words are not said where they stand, as if something had been cut before they were written down. Nothing is found by those.`}
+    </p>
   );
 }

@@ -1,4 +1,5 @@
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
+import { onSound } from '@/core/align/wordsClock.ts';
 import type { Imported } from '@/core/contract/messages.ts';
 import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/contract/wordColumns.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
@@ -63,14 +64,20 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   const recording = recordingIn(episode, recordingId);
   const { medium } = recording;
   const known = await readEpisodeWords(episodeId);
-  const rough = { language: known.language, ...(await readOrRefuse(text)) };
-  const timed = rough.passages.every(({ tokens }) => tokens.every(({ start, end }) => start !== undefined && end !== undefined));
-  if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences: [] }), rough.notes);
-  if (!medium.measured)
+  const brought = { language: known.language, ...(await readOrRefuse(text)) };
+  const timed = brought.passages.every(({ tokens }) =>
+    tokens.every(({ start, end }) => start !== undefined && end !== undefined),
+  );
+  if (!medium.measured) {
+    if (timed)
+      return take(episode, recording, timeTranscript(brought, { duration: medium.duration, silences: [] }), brought.notes);
     throw new Refusal(409, 'These words have no times of their own: bring them again once the recording is measured.');
+  }
+  const silences = silencesIn(await soundOf(medium));
+  const rough = onSound(brought, { duration: medium.duration, silences });
+  if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences }), rough.notes);
   const recognised = wordsOf(known.words, onClock(recording));
   const { language } = rough;
-  const silences = silencesIn(await soundOf(medium));
   const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
   const queued = needsAnchors(rough) && (await recogniserFor(language, recognised.length > 0 ? settled : undefined));
   if (!queued) return take(episode, recording, settled, rough.notes);
@@ -169,7 +176,7 @@ export async function wordsFrom(
   language: string,
 ): Promise<Transcript> {
   if (align === undefined) return { language, words: heard };
-  const rough = await readAny(align);
   const silences = silencesIn(await soundOf(medium));
+  const rough = onSound(await readAny(align), { duration: medium.duration, silences });
   return timeTranscript({ language, ...rough }, { duration: medium.duration, silences, recognised: heard });
 }

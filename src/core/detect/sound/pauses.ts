@@ -11,7 +11,7 @@ import { probabilityOf } from '../calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
 import { DEFAULT_SETTINGS, listeningTracks, type Settings } from '../settings.ts';
 import { type Treated, treatedRange, treatmentOf, withAmount } from '../treatment.ts';
-import { guardsOf, type WordGuards } from '../words/wordTiming.ts';
+import { guardsOf, strayAmong, type WordGuards } from '../words/wordTiming.ts';
 import { IGNORED, mergeSounds, type SoundList, speechOf } from './isolatedSounds.ts';
 import { BLOCK } from './levelTracking.ts';
 import { type ListeningTrack, openAt, prepareTracks, soundsOf } from './sounds.ts';
@@ -29,6 +29,8 @@ export interface PreparedPauses {
   readonly calibration: Calibration;
   /** silences found by sound alone, from a tenth of a second on; worked out when first asked for */
   readonly bySound: () => readonly Range[];
+  /** places of words that stand elsewhere than they are said, and hold nothing */
+  readonly stray: ReadonlySet<number>;
   /** where sentences end, and where somebody has spoken and another is next */
   readonly ends: WordEnds;
   readonly motion: MotionCurve | undefined;
@@ -132,8 +134,6 @@ export const pauses: Detector<PreparedPauses> = {
 
   prepare(material: Material): PreparedPauses {
     const { duration, motion } = material;
-    const words = wordsSaid(material.words);
-    const ends = endsOf(words);
     const bySound = {
       duration,
       tracks: prepareTracks(material),
@@ -142,15 +142,27 @@ export const pauses: Detector<PreparedPauses> = {
       timing: EXACT_TIMES,
       calibration: material.calibration ?? FITTED,
       bySound: () => [],
-      ends,
+      stray: new Set<number>(),
+      ends: endsOf([]),
       motion,
       answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }),
     };
     const silences = once(() => silencesOf(bySound, DEFAULT_SETTINGS, GUARDED_SILENCE));
-    if (words.length === 0) return { ...bySound, bySound: silences };
+    if (material.words.length === 0) return { ...bySound, bySound: silences };
+    const stray = strayAmong(material.words, silences(), duration);
+    const words = material.words.filter(({ text }, k) => isSaid(text) && !stray.has(k));
+    const ends = endsOf(words);
     const timing = timingFit(silencesOf(bySound, DEFAULT_SETTINGS, CLEAR_SILENCE), words, duration);
     const guards = guardsOf(words, timing, silences(), (word) => heardBy(bySound.tracks, word));
-    return { ...bySound, timing, guards, bySound: silences, answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }) };
+    return {
+      ...bySound,
+      timing,
+      guards,
+      stray,
+      ends,
+      bySound: silences,
+      answers: new LRUCache<string, Speech>({ max: KEPT_ANSWERS }),
+    };
   },
 
   // Corrections change no time: only where sentences and turns end, and most not even that.

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { EXACT_TIMES, timingFit } from '../../align/timing.ts';
-import { curve, find, ROOM, VOICE, word } from '../made.test-help.ts';
+import { curve, find, ROOM, SPEECH_PARTS, VOICE, word } from '../made.test-help.ts';
+import { prepare } from '../registry.ts';
 import { guardsOf, wordsOverSilence } from './wordTiming.ts';
 
 const silences = Array.from({ length: 20 }, (_, k) => ({ start: k * 3 + 2, end: k * 3 + 3 }));
@@ -131,5 +132,36 @@ describe('words over silence', () => {
     expect(wordsOverSilence([said, soft], EXACT_TIMES, silences)).toEqual([]);
     expect(wordsOverSilence([said, { ...soft, confidence: 0.8 }], EXACT_TIMES, silences)).toEqual([1]);
     expect(wordsOverSilence([said, soft], { ...EXACT_TIMES, exact: false, error: 0.1 }, silences)).toEqual([1]);
+  });
+});
+
+describe('a transcript of another recording', () => {
+  it('finds nothing, holds no pause, and is written out all the same', () => {
+    // Phrases of two seconds with a second between them, and words that begin in the silences as often as in the phrases.
+    const levels = [
+      curve(
+        ...Array.from(
+          { length: 20 },
+          () =>
+            [
+              [1, ROOM],
+              [2, VOICE],
+            ] as [number, number][],
+        ).flat(),
+      ),
+    ];
+    const line = (step: number) =>
+      Array.from({ length: 60 }, (_, k) => word(k % 6 === 2 ? 'um,' : 'so', 1.02 + k * step, 1.02 + k * step + 0.3));
+    const own = line(0.9).filter(({ start }) => start % 3 >= 1 && start % 3 < 2.7);
+    const fillers = (words: ReturnType<typeof word>[]) => find({ levels, words }).filter(({ kind }) => kind === 'filler');
+    const pauses = (words: ReturnType<typeof word>[]) => find({ levels, words }).filter(({ kind }) => kind === 'pause').length;
+    expect(fillers(own).length).toBeGreaterThan(3);
+    const other = line(0.87);
+    expect(fillers(other)).toEqual([]);
+    expect(pauses(other)).toBe(pauses([]));
+    const prepared = prepare({ levels, duration: 60, words: other, speechParts: SPEECH_PARTS });
+    expect(prepared.stray().size).toBe(other.length);
+    expect(prepared.words()).toHaveLength(other.length);
+    expect(prepared.spoken().words).toEqual([]);
   });
 });

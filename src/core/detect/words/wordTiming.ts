@@ -1,7 +1,8 @@
 import { soundUnder } from '../../align/refine.ts';
+import { strayWords } from '../../align/strayWords.ts';
 import { SOFT_END, type TimingFit } from '../../align/timing.ts';
 import { firstAfter, overlapOf, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
-import type { Word } from '../../transcript/word.ts';
+import { isSaid, type Word } from '../../transcript/word.ts';
 
 /** An estimated word guards its middle half only. */
 const ESTIMATED_GUARD = 0.25;
@@ -75,8 +76,18 @@ export function wordsOverSilence(words: readonly Word[], timing: TimingFit, sile
   });
 }
 
-/** Words that stand behind one another in one silence, three and more of them. */
-function unheardRuns(words: readonly Word[], silences: readonly Range[]): ReadonlySet<number> {
+/**
+ * Places of words that stand elsewhere than they are said. Notes say nothing of that, nor do lines that were written into a silence.
+ * @param silences found by sound alone, in order and disjoint
+ */
+export function strayAmong(words: readonly Word[], silences: readonly Range[], duration: Seconds): ReadonlySet<number> {
+  const left = new Set(unheardRuns(words, silences));
+  for (const [k, { text }] of words.entries()) if (!isSaid(text)) left.add(k);
+  return strayWords(words, silences, duration, left);
+}
+
+/** Places of words that stand behind one another in one silence, three and more of them. */
+export function unheardRuns(words: readonly Word[], silences: readonly Range[]): ReadonlySet<number> {
   const unheard = new Set<number>();
   let [first, run]: [number, number[]] = [-1, []];
   const end = () => {

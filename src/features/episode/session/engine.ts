@@ -13,6 +13,7 @@ import { CutView } from '@/core/programme/packing.ts';
 import type { Programme } from '@/core/programme/programme.ts';
 import type { SeamMeasure } from '@/core/programme/risk.ts';
 import type { Join } from '@/core/programme/splice.ts';
+import type { MisplacedWords } from '@/core/session.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { CutWorker, MaterialAddresses } from '@/workers/cut.worker.ts';
 import { takeThread } from './thread.ts';
@@ -122,8 +123,8 @@ export class CutEngine {
   }
 
   /** Places of the words, as they were brought, that stand over silence. */
-  wordsOverSilence(): Promise<number[]> {
-    return this.worker.wordsOverSilence();
+  misplacedWords(): Promise<MisplacedWords | undefined> {
+    return this.worker.misplacedWords();
   }
 
   rhythm(settings: Settings): Promise<Rhythm | undefined> {

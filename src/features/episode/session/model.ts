@@ -11,6 +11,7 @@ import { NO_STEPS, repeats, replay } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { CutView } from '@/core/programme/packing.ts';
 import { asRecorded, type Programme, toProgramme, toSource } from '@/core/programme/programme.ts';
+import type { MisplacedWords } from '@/core/session.ts';
 import { presentOf, type Recording } from '@/core/sources/recording.ts';
 import { firstAfter, inMillis, type Range, type Seconds, subtract } from '@/core/time/range.ts';
 import { WordFinder } from '@/core/transcript/find.ts';
@@ -71,6 +72,7 @@ export class EpisodeModel implements Episode {
     autoThreshold: undefined,
     rhythm: undefined,
     histogram: undefined,
+    stray: 0,
     material: undefined,
     save: 'saved',
     refused: [],
@@ -217,20 +219,21 @@ export class EpisodeModel implements Episode {
     this.transcript = words ? fromColumns(words) : NO_TRANSCRIPT;
     this.takeText();
     this.set({ autoThreshold: await loading, material });
-    const [rhythm, histogram, unheard] = await Promise.all([
+    const [rhythm, histogram, misplaced] = await Promise.all([
       this.engine.rhythm(DEFAULT_SETTINGS),
       this.engine.histogram(DEFAULT_SETTINGS),
-      this.engine.wordsOverSilence(),
+      this.engine.misplacedWords(),
     ]);
     this.set({ rhythm, histogram });
-    if (this.loadedFor === key) this.doubt(unheard);
+    if (this.loadedFor === key && misplaced) this.doubt(misplaced);
   }
 
-  /** Shows words that were written over silence as hardly likely, whoever wrote them. */
-  private doubt(places: readonly number[]): void {
-    if (places.length === 0) return;
+  /** Shows words that are not said where they stand as hardly likely, whoever wrote them. */
+  private doubt({ overSilence, stray }: MisplacedWords): void {
+    this.set({ stray: stray.length });
+    if (overSilence.length + stray.length === 0) return;
     const words = [...this.transcript.words];
-    for (const k of places) {
+    for (const k of [...overSilence, ...stray]) {
       const word = words[k];
       if (word) words[k] = { ...word, confidence: Math.min(word.confidence, UNHEARD_CONFIDENCE) };
     }

@@ -33,6 +33,8 @@ export interface EpisodeState {
   readonly error: string | undefined;
   /** as corrected */
   readonly words: readonly Word[];
+  /** how many of the words stand elsewhere than they are said: nothing is found by those */
+  readonly stray: number;
   /** what is looked for in the words, and which of the places is looked at */
   readonly find: { readonly text: string; readonly at: number };
   /** a moment that was just gone to, and is to be seen */

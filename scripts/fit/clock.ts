@@ -1,0 +1,127 @@
+import { readFile, writeFile } from 'node:fs/promises';
+import { Command } from 'commander';
+import { materialOf } from '@/cli/material.ts';
+import { withMeasures } from '@/cli/measures.ts';
+import { overSilenceByStretch } from '@/core/align/strayWords.ts';
+import { timeTranscript } from '@/core/align/timeTranscript.ts';
+import { likeliestClock, type SoundToFit } from '@/core/align/wordsClock.ts';
+import { prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { silencesOf } from '@/core/detect/sound/pauses.ts';
+import { unheardRuns } from '@/core/detect/words/wordTiming.ts';
+import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import { quantile } from '@/core/numbers/quantile.ts';
+import { shiftWord } from '@/core/sources/shift.ts';
+import type { Word } from '@/core/transcript/word.ts';
+import { probe } from '@/server/media/probe.ts';
+import { type FitRecording, recordingsIn } from './examples.ts';
+
+// From when on words are moved to another clock, and from when on they are not relied on: `npm run fit:clock -- FOLDER…`, recordings with
+// transcripts. Each transcript is held against its own recording, as it is and moved, and against another one.
+
+/** Recognisers are early or late by as much, and words that are further away are said elsewhere. */
+const NEARBY = [-0.15, 0, 0.15];
+const AWAY = [-1, 1];
+const BETWEEN_WORDS = 0.1;
+const LEAST_WORDS = 20;
+
+interface Heard extends SoundToFit {
+  readonly name: string;
+  readonly transcripts: readonly (readonly [kind: string, words: readonly Word[]])[];
+}
+
+const program = new Command('clock')
+  .argument('<folders...>')
+  .option('--keep <folder>', 'where what is measured is kept', 'var/fit/measures')
+  .option('--write', 'write the numbers into the project')
+  .action(async (folders: string[], { keep, write }: { keep: string; write?: boolean }) => {
+    const recordings = (await Promise.all(folders.map(recordingsIn))).flat();
+    const heard: Heard[] = [];
+    for (const recording of recordings) heard.push(await hear(recording, keep));
+    const heights = { right: [] as number[], wrong: [] as number[] };
+    const overs = { right: [] as number[], away: [] as number[], wrong: [] as number[] };
+    for (const [k, sound] of heard.entries())
+      for (const [kind, words] of sound.transcripts) {
+        heights.right.push(likeliestClock(words, sound).height);
+        for (const by of NEARBY) overs.right.push(...oversOf(words, sound, by));
+        for (const by of AWAY) overs.away.push(...oversOf(words, sound, by));
+        const other = otherWords(heard, k, kind);
+        if (!other) continue;
+        heights.wrong.push(likeliestClock(other, sound).height);
+        overs.wrong.push(...oversOf(other, sound));
+      }
+    const least = between([heights.wrong, 0.995], [heights.right, 0.02], 'heights, in another recording and in their own');
+    const most = between(
+      [overs.right, 0.999],
+      [[...overs.away, ...overs.wrong], 0.1],
+      'over silence, where they belong and elsewhere',
+    );
+    const usual = Math.round(100 * quantile(overs.right, 0.95)) / 100;
+    for (const [name, values] of Object.entries(overs))
+      process.stdout.write(
+        `${name}: ${values.length} stretches, ${values.filter((over) => over > most.value).length} over ${most.value}, ${values.filter((over) => over > usual).length} over ${usual}\n`,
+      );
+    if (write) await writeFile('src/core/align/fitted.ts', written(least, most, usual));
+  });
+
+interface Threshold {
+  readonly value: number;
+  readonly highest: number;
+  readonly lowest: number;
+  readonly counts: readonly [number, number];
+}
+
+type Numbers = readonly [values: readonly number[], quantile: number];
+
+/** A value between nearly all of some numbers and nearly all of larger ones. */
+function between([low, most]: Numbers, [high, least]: Numbers, what: string): Threshold {
+  const [highest, lowest] = [quantile(low, most), quantile(high, least)];
+  const value = Math.round(100 * Math.sqrt(highest * lowest)) / 100;
+  process.stdout.write(`${what}: ${most} up to ${highest.toFixed(2)}, ${1 - least} from ${lowest.toFixed(2)}: ${value}\n`);
+  return { value, highest, lowest, counts: [low.length, high.length] };
+}
+
+const written = (height: Threshold, over: Threshold, usual: number): string => `// Written by scripts/fit/clock.ts.
+
+/**
+ * Deviations by which the clock of words must stand out. Of ${height.counts[0]} transcripts of another recording 99.5 % come to ${height.highest.toFixed(2)} at most, of ${height.counts[1]} of
+ * their own 98 % to ${height.lowest.toFixed(2)} and more.
+ */
+export const LEAST_CLOCK_HEIGHT = ${height.value};
+
+/**
+ * Of words that are where they are said, no more begin over silence, beside how many would by chance: 99.9 % of ${over.counts[0]} stretches come to ${over.highest.toFixed(2)} at most, 90 % of
+ * ${over.counts[1]} of other recordings or a second away to ${over.lowest.toFixed(2)} and more.
+ */
+export const MOST_OVER_SILENCE = ${over.value};
+
+/** ... and 95 % of them come to this at most. */
+export const USUAL_OVER_SILENCE = ${usual};
+`;
+
+/** @param by seconds that all words are moved */
+function oversOf(brought: readonly Word[], { silences, duration }: Heard, by = 0): number[] {
+  const words = by === 0 ? brought : brought.map((word) => shiftWord(word, by));
+  return overSilenceByStretch(words, silences, duration, unheardRuns(words, silences)).flatMap(({ over }) => over ?? []);
+}
+
+/** The transcript of the same kind that the next recording has. */
+function otherWords(heard: readonly Heard[], k: number, kind: string): readonly Word[] | undefined {
+  const next = heard[(k + 1) % heard.length];
+  return next?.transcripts.find(([other]) => other === kind)?.[1];
+}
+
+async function hear({ name, media, transcripts }: FitRecording, keep: string): Promise<Heard> {
+  const facts = await probe(media);
+  const wanted = { words: undefined, speech: true, takes: 'off', heard: 'leave' } as const;
+  const material = await withMeasures(media, facts, keep, (measures) => materialOf(media, facts, measures, wanted));
+  const { duration } = material;
+  const silences = silencesOf(preparedPauses(prepare(material)), DEFAULT_SETTINGS, BETWEEN_WORDS);
+  const read = transcripts.map(async ([kind, path]) => {
+    const { words } = timeTranscript(await readAny(await readFile(path, 'utf8')), { duration, silences: [] });
+    return [kind, words] as const;
+  });
+  return { name, duration, silences, transcripts: (await Promise.all(read)).filter(([, words]) => words.length >= LEAST_WORDS) };
+}
+
+await program.parseAsync();

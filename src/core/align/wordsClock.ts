@@ -1,0 +1,235 @@
+import { quantile } from '../numbers/quantile.ts';
+import { bestShift } from '../sync/correlation.ts';
+import { firstAfter, type Range, type Seconds } from '../time/range.ts';
+import type { RoughTranscript } from '../transcript/roughTranscript.ts';
+import { Beginnings } from './beginnings.ts';
+import { LEAST_CLOCK_HEIGHT } from './fitted.ts';
+
+/** A transcript's own clock beside that of the sound: what stands there at `t` is heard at `offset + rate * t`. */
+export interface WordsClock {
+  readonly offset: Seconds;
+  readonly rate: number;
+}
+
+/** What words are held against. */
+export interface SoundToFit {
+  readonly duration: Seconds;
+  /** found by sound alone, in order and disjoint */
+  readonly silences: readonly Range[];
+}
+
+/** Steps a second at which words and sound are laid over one another. */
+const RATE = 25;
+/** Silences of words and sound that are compared. */
+const CLEAR_SILENCE: Seconds = 0.2;
+/** A word may last over the silence behind it: only so much of its beginning counts. */
+const BEGINNING: Seconds = 0.3;
+/** Fewer words than this say nothing. */
+const ENOUGH = 15;
+/** Of the transcript, so much must lie within the recording. */
+const OVERLAP = 0.5;
+/** Recognisers are off by less, and edges are moved to the sound on their own. */
+const LEAST_OFFSET: Seconds = 0.2;
+/** Moved, words must begin over silence this much less often. */
+const BETTER = 0.5;
+/** A picture at 24, 25 or 30 frames a second is played at 25, 24 or a thousandth slower, and its words were timed by that. */
+const PULLED = 1.001;
+const RATES = [1, PULLED, 1 / PULLED, 25 / 24, 24 / 25, (25 / 24) * PULLED, 24 / 25 / PULLED];
+/** Another rate than the recording's own must stand out by so much more. */
+const RARE = 1.15;
+/** Words by which it is told whether what is left grows, so many at a time and so far on either side of where they are expected ... */
+const STRETCH = 40;
+const ASIDE: Seconds = 3;
+/** ... in so many stretches at least, half of them within so much of one line ... */
+const LEAST_STRETCHES = 4;
+const AGREES: Seconds = 0.08;
+/** ... from end to end by no less than this. */
+const LEAST_GROWTH: Seconds = 0.2;
+/** How near a word begins to where sound sets in, once both are on one clock but for a rest. */
+const NEAR: Seconds = 0.3;
+/** Fewer silences do not tell it. */
+const LEAST_SILENCES = 5;
+/** All pairs of so many points are compared. */
+const MOST_POINTS = 200;
+
+/**
+ * The clock of a transcript that was made of another version of the recording: one that began earlier or later, or ran at another frame
+ * rate. Found by laying what words cover over what is heard, at all shifts (cross-correlation).
+ * @param spans words, or lines where only those have times, in order
+ * @returns undefined where they are right as they are, or where nothing can be told
+ */
+export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock | undefined {
+  if (spans.length < ENOUGH || sound.duration <= 0) return undefined;
+  const beginnings = new Beginnings(sound.silences, sound.duration);
+  // Where none lies within the recording, they could not be further from it.
+  const before = beginnings.overSilence(spans) ?? 1;
+  if (before === 0) return undefined;
+  const { clock, height } = likeliestClock(spans, sound);
+  if (height < LEAST_CLOCK_HEIGHT) return undefined;
+  const after = beginnings.overSilence(spans.map((span) => onClock(span, clock)));
+  const isMoved = clock.rate !== 1 || Math.abs(clock.offset) >= LEAST_OFFSET;
+  return isMoved && after !== undefined && after <= BETTER * before ? clock : undefined;
+}
+
+/**
+ * The clock on which words go best with what is heard.
+ * @param spans one at least, in order
+ * @returns with how far it stands out from all others, in standard deviations
+ */
+export function likeliestClock(
+  spans: readonly Range[],
+  { duration, silences }: SoundToFit,
+): { readonly clock: WordsClock; readonly height: number } {
+  const heard = heardSteps(silences, duration);
+  const tried = RATES.map((rate) => {
+    const { shift, height } = bestShift(heard, steps(spans.map((span) => onClock(span, { offset: 0, rate }))), OVERLAP);
+    const clock = { offset: shift / RATE - rate * (spans[0] as Range).start, rate };
+    return { clock, height, weight: rate === 1 ? height * RARE : height };
+  });
+  const { clock, height } = tried.reduce((a, b) => (b.weight > a.weight ? b : a));
+  return { clock: refined(spans, withDrift(spans, clock, heard), silences), height };
+}
+
+/** A stretch on the sound's clock. */
+const onClock = ({ start, end }: Range, { offset, rate }: WordsClock): Range => ({
+  start: offset + rate * start,
+  end: offset + rate * end,
+});
+
+/**
+ * A file's lines and words where they are heard: the very same, or moved to the sound's clock, without what is outside of the recording
+ * then, and with a note that says by how much.
+ */
+export function onSound<T extends RoughTranscript>(rough: T, sound: SoundToFit): T {
+  const clock = clockOf(timedSpans(rough), sound);
+  if (!clock) return rough;
+  const placed = <T extends MaybeTimed>(one: T): T[] => {
+    if (!isTimed(one)) return [one];
+    const { start, end } = onClock(one, clock);
+    return end <= 0 || start >= sound.duration ? [] : [{ ...one, start: Math.max(0, start), end: Math.min(sound.duration, end) }];
+  };
+  const passages = rough.passages.flatMap((passage) => {
+    const tokens = passage.tokens.flatMap(placed);
+    return tokens.length === 0 ? [] : placed({ ...passage, tokens });
+  });
+  return { ...rough, passages, notes: [...rough.notes, noteOf(clock)] };
+}
+
+function noteOf({ offset, rate }: WordsClock): string {
+  if (rate !== 1)
+    return `These words ran at ${(100 * rate).toFixed(1)} % of the recording's speed, as by another frame rate, and were put where they are heard.`;
+  const seconds = Math.abs(offset).toFixed(2);
+  return `These words stood ${seconds} s ${offset > 0 ? 'early' : 'late'} throughout, and were moved to where they are heard.`;
+}
+
+/** What a file gives times to: words, or else lines. */
+function timedSpans({ passages }: RoughTranscript): Range[] {
+  const spans = passages.flatMap((passage): Range[] => {
+    const timed = passage.tokens.filter(isTimed);
+    return timed.length > 0 ? timed : [passage].filter(isTimed);
+  });
+  return spans.sort((a, b) => a.start - b.start);
+}
+
+interface MaybeTimed {
+  readonly start?: Seconds;
+  readonly end?: Seconds;
+}
+const isTimed = <T extends MaybeTimed>(one: T): one is T & Range => one.start !== undefined && one.end !== undefined;
+
+/** One where somebody is heard, less the mean. */
+function heardSteps(silences: readonly Range[], duration: Seconds): Float32Array {
+  const heard = new Float32Array(Math.ceil(duration * RATE)).fill(1);
+  for (const { start, end } of silences)
+    if (end - start >= CLEAR_SILENCE) heard.fill(0, Math.round(start * RATE), Math.round(end * RATE));
+  return evened(heard);
+}
+
+/** One where a word begins, less the mean, from the first word on. */
+function steps(spans: readonly Range[]): Float32Array {
+  const from = (spans[0] as Range).start;
+  const last = spans.reduce((most, { end }) => Math.max(most, end), from);
+  const covered = new Float32Array(Math.ceil((last - from) * RATE) + 1);
+  for (const { start, end } of spans)
+    covered.fill(1, Math.round((start - from) * RATE), Math.round((Math.min(end, start + BEGINNING) - from) * RATE));
+  return evened(covered);
+}
+
+function evened(signal: Float32Array): Float32Array {
+  const mean = signal.reduce((sum, value) => sum + value, 0) / signal.length;
+  return signal.map((value) => value - mean);
+}
+
+/** The same clock with a rate of its own, where what is left between words and sound grows evenly from stretch to stretch. */
+function withDrift(spans: readonly Range[], clock: WordsClock, heard: Float32Array): WordsClock {
+  const found: Left[] = [];
+  for (let k = 0; k + STRETCH <= spans.length; k += STRETCH) {
+    const own = spans.slice(k, k + STRETCH).map((span) => onClock(span, clock));
+    const [first, last] = [own[0] as Range, own.at(-1) as Range];
+    const from = Math.max(0, Math.round((first.start - ASIDE) * RATE));
+    const { shift } = bestShift(heard.subarray(from, Math.round((last.end + ASIDE) * RATE)), steps(own), 1);
+    found.push({ at: (first.start + last.end) / 2, left: (from + shift) / RATE - first.start });
+  }
+  if (found.length < LEAST_STRETCHES) return clock;
+  const line = lineThrough(found);
+  const grown = line.slope * (onClock(spans.at(-1) as Range, clock).end - onClock(spans[0] as Range, clock).start);
+  return line.apart > AGREES || Math.abs(grown) < LEAST_GROWTH ? clock : moved(clock, line);
+}
+
+/** What is left between words and the sound that sets in beside them, taken off. Their rate is touched where it is no usual one. */
+function refined(spans: readonly Range[], clock: WordsClock, silences: readonly Range[]): WordsClock {
+  const starts = spans.map((span) => onClock(span, clock).start);
+  const found = silences.flatMap(({ start, end }): Left[] => {
+    if (end - start < CLEAR_SILENCE) return [];
+    const next = firstAfter(starts.length, (k) => starts[k] as Seconds, end);
+    const near = [starts[next - 1], starts[next]].flatMap((at) => (at === undefined ? [] : [end - at]));
+    const left = near.sort((a, b) => Math.abs(a) - Math.abs(b))[0];
+    return left !== undefined && Math.abs(left) <= NEAR ? [{ at: end - left, left }] : [];
+  });
+  if (found.length < LEAST_SILENCES) return clock;
+  if (!RATES.includes(clock.rate)) return moved(clock, lineThrough(found));
+  return moved(clock, {
+    slope: 0,
+    level: quantile(
+      found.map(({ left }) => left),
+      0.5,
+    ),
+  });
+}
+
+/** How far words stand from where they are heard, at a moment of their clock. */
+interface Left {
+  readonly at: Seconds;
+  readonly left: Seconds;
+}
+
+interface Line {
+  readonly slope: number;
+  readonly level: Seconds;
+}
+
+/** A line through most points, whatever the others are (Theil 1950, Sen 1968), and how far half of them lie from it at most. */
+function lineThrough(points: readonly Left[]): Line & { readonly apart: Seconds } {
+  const step = Math.ceil(points.length / MOST_POINTS);
+  const some = points.filter((_, k) => k % step === 0);
+  const slopes = some.flatMap((a, k) => some.slice(k + 1).map((b) => (b.left - a.left) / (b.at - a.at)));
+  const slope = quantile(slopes, 0.5);
+  const level = quantile(
+    points.map(({ at, left }) => left - slope * at),
+    0.5,
+  );
+  return {
+    slope,
+    level,
+    apart: quantile(
+      points.map(({ at, left }) => Math.abs(left - level - slope * at)),
+      0.5,
+    ),
+  };
+}
+
+/** A clock by which words stand further on, by what a line says of each moment. */
+const moved = ({ offset, rate }: WordsClock, { slope, level }: Line): WordsClock => ({
+  offset: offset + level + slope * offset,
+  rate: rate * (1 + slope),
+});
