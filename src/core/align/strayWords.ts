@@ -43,18 +43,16 @@ export function strayWords(
   return stray;
 }
 
-/** Stretches that are clearly over silence, and those beside them that are more so than is usual (thresholds with hysteresis). */
+/**
+ * Stretches that are over silence, and not for those words alone that say nothing of others; and those beside them that are over silence for
+ * whatever reason (thresholds with hysteresis).
+ */
 function grown(stretches: readonly Stretch[]): boolean[] {
-  const isClear = stretches.map(({ over = 0 }) => over > MOST_OVER_SILENCE);
-  const isStray = [...isClear];
-  const spread = (from: number, by: 1 | -1) => {
-    for (let k = from + by; !isStray[k] && (stretches[k]?.withLeft() ?? 0) > USUAL_OVER_SILENCE; k += by) isStray[k] = true;
-  };
-  for (const k of stretches.keys())
-    if (isClear[k]) {
-      spread(k, -1);
-      spread(k, 1);
-    }
+  const isOver = stretches.map(({ withLeft = 0 }) => withLeft > MOST_OVER_SILENCE);
+  const isStray = stretches.map(({ over = 0 }, k) => (isOver[k] as boolean) && over > USUAL_OVER_SILENCE);
+  const seeds = [...stretches.keys()].filter((k) => isStray[k]);
+  for (const seed of seeds)
+    for (const by of [-1, 1]) for (let k = seed + by; isOver[k] && !isStray[k]; k += by) isStray[k] = true;
   return isStray;
 }
 
@@ -64,7 +62,7 @@ interface Stretch {
   /** how often they begin over silence, beside chance, wherever near they do so least; undefined where that cannot be told */
   readonly over: number | undefined;
   /** the same with what says nothing of others */
-  readonly withLeft: () => number | undefined;
+  readonly withLeft: number | undefined;
 }
 
 /** Words stretch by stretch, those left out with the ones before them; none where there are few. */
@@ -88,7 +86,7 @@ export function overSilenceByStretch(
     stretches.push({
       places: Array.from({ length: end - begin }, (_, k) => begin + k),
       over: isBehind ? 1 : leastOver(judged, beginnings),
-      withLeft: () => (isBehind ? 1 : leastOver(words.slice(around[0], around[1] + 1), beginnings)),
+      withLeft: isBehind ? 1 : leastOver(words.slice(around[0], around[1] + 1), beginnings),
     });
   }
   return stretches;

@@ -29,7 +29,7 @@ const ENOUGH = 15;
 /** Of the transcript, so much must lie within the recording. */
 const OVERLAP = 0.5;
 /** Recognisers are off by less, and edges are moved to the sound on their own. */
-const LEAST_OFFSET: Seconds = 0.2;
+const LEAST_OFFSET: Seconds = 0.1;
 /** Moved, words must begin over silence this much less often. */
 const BETTER = 0.5;
 /** A picture at 24, 25 or 30 frames a second is played at 25, 24 or a thousandth slower, and its words were timed by that. */
@@ -47,6 +47,8 @@ const AGREES: Seconds = 0.08;
 const LEAST_GROWTH: Seconds = 0.2;
 /** How near a word begins to where sound sets in, once both are on one clock but for a rest. */
 const NEAR: Seconds = 0.3;
+/** An onset and an ending that are off by no more than this from one another are both as exact as sound is. */
+const SOFT: Seconds = 0.04;
 /** Fewer silences do not tell it. */
 const LEAST_SILENCES = 5;
 /** All pairs of so many points are compared. */
@@ -178,24 +180,40 @@ function withDrift(spans: readonly Range[], clock: WordsClock, heard: Float32Arr
 
 /** What is left between words and the sound that sets in beside them, taken off. Their rate is touched where it is no usual one. */
 function refined(spans: readonly Range[], clock: WordsClock, silences: readonly Range[]): WordsClock {
-  const starts = spans.map((span) => onClock(span, clock).start);
-  const found = silences.flatMap(({ start, end }): Left[] => {
-    if (end - start < CLEAR_SILENCE) return [];
-    const next = firstAfter(starts.length, (k) => starts[k] as Seconds, end);
-    const near = [starts[next - 1], starts[next]].flatMap((at) => (at === undefined ? [] : [end - at]));
-    const left = near.sort((a, b) => Math.abs(a) - Math.abs(b))[0];
-    return left !== undefined && Math.abs(left) <= NEAR ? [{ at: end - left, left }] : [];
-  });
-  if (found.length < LEAST_SILENCES) return clock;
-  if (!RATES.includes(clock.rate)) return moved(clock, lineThrough(found));
-  return moved(clock, {
-    slope: 0,
-    level: quantile(
-      found.map(({ left }) => left),
-      0.5,
+  const clear = silences.filter(({ start, end }) => end - start >= CLEAR_SILENCE);
+  const placed = spans.map((span) => onClock(span, clock));
+  const starts = leftAt(
+    clear.map(({ end }) => end),
+    placed.map(({ start }) => start),
+  );
+  if (starts.length < LEAST_SILENCES) return clock;
+  if (!RATES.includes(clock.rate)) return moved(clock, lineThrough(starts));
+  const early = middleOf(starts);
+  // Ends of words may last on into silences. Where they do not, what is soft at an onset and at an ending evens out.
+  const late = middleOf(
+    leftAt(
+      clear.map(({ start }) => start),
+      placed.map(({ end }) => end).sort((a, b) => a - b),
     ),
+  );
+  return moved(clock, { slope: 0, level: Math.abs(early - late) <= SOFT ? (early + late) / 2 : early });
+}
+
+/** What is left at each edge of sound up to the edge of a word that is nearest to it. @param words in order */
+function leftAt(sound: readonly Seconds[], words: readonly Seconds[]): Left[] {
+  return sound.flatMap((edge): Left[] => {
+    const next = firstAfter(words.length, (k) => words[k] as Seconds, edge);
+    const near = [words[next - 1], words[next]].flatMap((at) => (at === undefined ? [] : [edge - at]));
+    const left = near.sort((a, b) => Math.abs(a) - Math.abs(b))[0];
+    return left !== undefined && Math.abs(left) <= NEAR ? [{ at: edge - left, left }] : [];
   });
 }
+
+const middleOf = (found: readonly Left[]): Seconds =>
+  quantile(
+    found.map(({ left }) => left),
+    0.5,
+  );
 
 /** How far words stand from where they are heard, at a moment of their clock. */
 interface Left {
