@@ -2,6 +2,7 @@ import { rmSync } from 'node:fs';
 import { mkdtemp, readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
+import { strayNote } from '@/core/align/strayWords.ts';
 import type { MediaFacts, SyncedBy } from '@/core/contract/media.ts';
 import { NO_STEPS } from '@/core/decisions/replay.ts';
 import { DEFAULT_SETTINGS, type Settings, SettingsError } from '@/core/detect/settings.ts';
@@ -108,11 +109,8 @@ export async function analyse(named: readonly string[], options: Options): Promi
     speechParts,
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
-  const stray = session.misplacedWords.stray.length;
-  if (stray > 0)
-    process.stderr.write(
-      `zetemis: ${stray} of ${session.wordCount} words are not said where they stand: nothing is found by them.\n`,
-    );
+  for (const note of strayNote(session.misplacedWords.stray.length, session.wordCount))
+    process.stderr.write(`zetemis: ${note}\n`);
   const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
   const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
   const placed = analysed.map(({ name, facts, material }, k) => ({

@@ -413,6 +413,14 @@ describe('words on the command line', () => {
     const other = await foundBy(wordsOf('fog-and-birds'));
     expect(other.says).toMatch(/650 of 650 words are not said where they stand/);
     expect(other.found).toEqual([]);
+    // The same where only lines have times: what is silent in them is then not left out.
+    const lines = join(folder, 'brought.srt');
+    await zetemis('words', join(DEMO, 'fog-and-birds.words.json'), '--to', lines);
+    const { stdout, stderr } = await zetemis(
+      ...['detect', LESSON, '--words', lines, '--keep', join(folder, 'clocks'), '--no-speech', '--json', '-'],
+    );
+    expect(stderr).toMatch(/6\d\d of 650 words are not said where they stand/);
+    expect(cutListSchema.parse(JSON.parse(stdout)).proposals.filter(({ kind }) => kind === 'filler')).toEqual([]);
   });
 
   it.each([

@@ -14,3 +14,9 @@ export const MOST_OVER_SILENCE = 0.4;
 
 /** Without lines that were written into a silence, 95 % of them come to this at most. */
 export const USUAL_OVER_SILENCE = 0.1;
+
+/**
+ * Words shared out over lines begin over silence no more often, beside chance, where those are said: 99.5 % of 1483 transcripts come to 0.62 at most, 98 %
+ * of 1469 of another recording to 0.82 and more.
+ */
+export const MOST_OVER_BY_LINE = 0.72;

@@ -10,7 +10,7 @@ const BESIDE = 10;
 /** Fewer say nothing. */
 const ENOUGH = 20;
 /** Recognisers may be early or late by as much throughout, and edges are moved to the sound on their own. */
-const EARLY_OR_LATE: readonly Seconds[] = [-0.2, -0.1, 0, 0.1, 0.2];
+export const EARLY_OR_LATE: readonly Seconds[] = [-0.2, -0.1, 0, 0.1, 0.2];
 
 /** By chance one stretch in ten of another recording begins where it should: fewer in a row than this do not count. */
 const LEAST_IN_A_ROW = 3;
@@ -41,6 +41,18 @@ export function strayWords(
     k = to;
   }
   return stray;
+}
+
+/** What is said of so many stray words, of all there are; nothing where there are none. */
+export function strayNote(stray: number, words: number): string[] {
+  if (stray === 0) return [];
+  if (2 * stray > words)
+    return [
+      `${stray} of ${words} words are not said where they stand, as if they were of another recording: nothing is found by them. Bring those of this one, or have it recognised.`,
+    ];
+  return [
+    `${stray} of ${words} words are not said where they stand, as if something had been cut before they were written down: nothing is found by those.`,
+  ];
 }
 
 /**

@@ -2,6 +2,7 @@ import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import { plainWord } from '../transcript/plainWord.ts';
 import type { Passage, RoughTranscript, Token } from '../transcript/roughTranscript.ts';
 import type { Transcript, Word } from '../transcript/word.ts';
+import { linesFit } from './linesFit.ts';
 import { matchWords } from './matching.ts';
 import { shareOut } from './share.ts';
 
@@ -22,6 +23,8 @@ const LEAST_ROW = 2;
 export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Transcript {
   const words: Word[] = [];
   let untimed: { text: string; speaker: string }[] = [];
+  // Put where something is heard, words of other lines would look as if they were said there.
+  const silences = linesFit(rough.passages, sound) ? sound.silences : [];
   const flush = () => {
     words.push(...placeText(untimed, sound));
     untimed = [];
@@ -29,7 +32,7 @@ export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Trans
   for (const passage of rough.passages) {
     if (hasTimes(passage.tokens))
       words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
-    else if (passage.start !== undefined && passage.end !== undefined) words.push(...placeLine(passage, sound.silences));
+    else if (passage.start !== undefined && passage.end !== undefined) words.push(...placeLine(passage, silences));
     else untimed.push(...passage.tokens.map(({ text }) => ({ text, speaker: passage.speaker })));
   }
   flush();

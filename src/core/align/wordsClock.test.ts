@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Range } from '../time/range.ts';
+import { overlapWith, type Range } from '../time/range.ts';
 import type { RoughTranscript } from '../transcript/roughTranscript.ts';
 import { strayWords } from './strayWords.ts';
+import { timeTranscript } from './timeTranscript.ts';
 import { onSound } from './wordsClock.ts';
 
 interface Talk {
@@ -134,5 +135,30 @@ describe('stray words', () => {
     expect(strayIn(talk(4).words.slice(0, 15), talk(3)).size).toBe(0);
     // Of forty words that were all written into silences nothing is said of others.
     expect(strayIn(talk(4).words.slice(0, 40), talk(3), new Set(Array.from({ length: 30 }, (_, k) => k))).size).toBe(0);
+  });
+});
+
+describe('words of lines', () => {
+  const cued = ({ silences, duration }: Talk) =>
+    silences.map(({ end }, k) => ({
+      speaker: '',
+      start: end - 0.1,
+      end: (silences[k + 1]?.start ?? duration) + 0.2,
+      tokens: ['we', 'let', 'it', 'down'].map((text) => ({ text })),
+    }));
+  const silentIn = (sound: Talk, of: Talk) => {
+    const { words } = timeTranscript({ passages: cued(of), notes: [] }, sound);
+    return words.filter(({ start }) => overlapWith(sound.silences, { start, end: start + 0.1 }) > 0.05).length / words.length;
+  };
+
+  it('are put where something is heard, and left where they are when the lines are of another recording', () => {
+    fc.assert(
+      fc.property(seeds, (seed) => {
+        const sound = talk(seed);
+        expect(silentIn(sound, sound)).toBe(0);
+        expect(silentIn(sound, talk(seed + 1))).toBeGreaterThan(0.1);
+      }),
+      { numRuns: 15 },
+    );
   });
 });

@@ -1,5 +1,6 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useState } from 'react';
+import { strayNote } from '@/core/align/strayWords.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
@@ -112,12 +113,11 @@ function Words() {
 function Stray() {
   const stray = useEpisode((s) => s.stray);
   const count = useEpisode((s) => s.words.length);
-  if (stray === 0) return null;
+  const [note] = strayNote(stray, count);
+  if (!note) return null;
   return (
     <p role="alert" className="border-base-300 border-b py-1 text-sm">
-      {2 * stray > count
-        ? 'These words are not said where they stand, as if they were of another recording. Nothing is found by them: bring those of this one, or have it recognised.'
-        : `${stray} of ${count} words are not said where they stand, as if something had been cut before they were written down. Nothing is found by those.`}
+      {note}
     </p>
   );
 }

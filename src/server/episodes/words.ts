@@ -1,3 +1,4 @@
+import { strayNote } from '@/core/align/strayWords.ts';
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
 import { onSound } from '@/core/align/wordsClock.ts';
 import type { Imported } from '@/core/contract/messages.ts';
@@ -5,6 +6,7 @@ import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } fro
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
+import { strayAmong } from '@/core/detect/words/wordTiming.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { replaceWords, wordsOf } from '@/core/sources/shift.ts';
 import type { Range } from '@/core/time/range.ts';
@@ -75,12 +77,16 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   }
   const silences = silencesIn(await soundOf(medium));
   const rough = onSound(brought, { duration: medium.duration, silences });
-  if (timed) return take(episode, recording, timeTranscript(rough, { duration: medium.duration, silences }), rough.notes);
+  const taken = (transcript: Transcript) => {
+    const stray = strayAmong(transcript.words, silences, medium.duration).size;
+    return take(episode, recording, transcript, [...rough.notes, ...strayNote(stray, transcript.words.length)]);
+  };
+  if (timed) return taken(timeTranscript(rough, { duration: medium.duration, silences }));
   const recognised = wordsOf(known.words, onClock(recording));
   const { language } = rough;
   const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
   const queued = needsAnchors(rough) && (await recogniserFor(language, recognised.length > 0 ? settled : undefined));
-  if (!queued) return take(episode, recording, settled, rough.notes);
+  if (!queued) return taken(settled);
   await db.transaction((trx) =>
     enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...queued, align: text }),
   );
