@@ -5,7 +5,7 @@ import { withMeasures } from '@/cli/measures.ts';
 import { overSilenceOfLines } from '@/core/align/linesFit.ts';
 import { overSilenceByStretch } from '@/core/align/strayWords.ts';
 import { timeTranscript } from '@/core/align/timeTranscript.ts';
-import { likeliestClock, type SoundToFit } from '@/core/align/wordsClock.ts';
+import { clockOf, likeliestClock, type SoundToFit } from '@/core/align/wordsClock.ts';
 import { prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
@@ -42,8 +42,12 @@ const program = new Command('clock')
     const heights = { right: [] as number[], wrong: [] as number[] };
     const byLine = { right: [] as number[], wrong: [] as number[] };
     const stretches: Record<'right' | 'away' | 'wrong', Stretch[]> = { right: [], away: [], wrong: [] };
+    let moved = 0;
     for (const [k, sound] of heard.entries())
       for (const [kind, words] of sound.transcripts) {
+        const clock = clockOf(words, sound);
+        if (clock) process.stdout.write(`moved: ${sound.name}, ${kind}, ${JSON.stringify(clock)}\n`);
+        if (clock) moved++;
         heights.right.push(likeliestClock(words, sound).height);
         for (const by of NEARBY) stretches.right.push(...stretchesOf(words, sound, by));
         for (const by of AWAY) stretches.away.push(...stretchesOf(words, sound, by));
@@ -54,6 +58,7 @@ const program = new Command('clock')
         heights.wrong.push(likeliestClock(other, sound).height);
         stretches.wrong.push(...stretchesOf(other, sound));
       }
+    process.stdout.write(`${moved} of ${heights.right.length} transcripts moved that are where they belong\n`);
     const least = between([heights.wrong, 0.995], [heights.right, 0.02], 'heights, in another recording and in their own');
     const usual =
       Math.round(

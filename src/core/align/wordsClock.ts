@@ -30,21 +30,22 @@ const ENOUGH = 15;
 const OVERLAP = 0.5;
 /** Recognisers are off by less, and edges are moved to the sound on their own. */
 const LEAST_OFFSET: Seconds = 0.1;
-/** Moved, words must begin over silence this much less often. */
+/** Moved, words must begin over silence this much less often, or be this much nearer to where sound sets in. */
 const BETTER = 0.5;
 /** A picture at 24, 25 or 30 frames a second is played at 25, 24 or a thousandth slower, and its words were timed by that. */
 const PULLED = 1.001;
 const RATES = [1, PULLED, 1 / PULLED, 25 / 24, 24 / 25, (25 / 24) * PULLED, 24 / 25 / PULLED];
 /** Another rate than the recording's own must stand out by so much more. */
 const RARE = 1.15;
-/** Words by which it is told whether what is left grows, so many at a time and so far on either side of where they are expected ... */
+/** Words by which it is told whether what is left grows, so many at a time, each half with the next, and so far on either side of where they are expected ... */
 const STRETCH = 40;
 const ASIDE: Seconds = 3;
-/** ... in so many stretches at least, half of them within so much of one line ... */
-const LEAST_STRETCHES = 4;
-const AGREES: Seconds = 0.08;
-/** ... from end to end by no less than this. */
-const LEAST_GROWTH: Seconds = 0.2;
+/** ... in so many stretches at least, by no less than this from end to end ... */
+const LEAST_STRETCHES = 5;
+const LEAST_GROWTH: Seconds = 0.12;
+/** ... and half of them within such a part of it from one line, and this much. */
+const AGREES = 1 / 4;
+const MOST_APART: Seconds = 0.08;
 /** How near a word begins to where sound sets in, once both are on one clock but for a rest. */
 const NEAR: Seconds = 0.3;
 /** An onset and an ending that are off by no more than this from one another are both as exact as sound is. */
@@ -65,12 +66,25 @@ export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock 
   const beginnings = new Beginnings(sound.silences, sound.duration);
   // Where none lies within the recording, they could not be further from it.
   const before = beginnings.overSilence(spans) ?? 1;
-  if (before === 0) return undefined;
   const { clock, height } = likeliestClock(spans, sound);
   if (height < LEAST_CLOCK_HEIGHT) return undefined;
-  const after = beginnings.overSilence(spans.map((span) => onClock(span, clock)));
   const isMoved = clock.rate !== 1 || Math.abs(clock.offset) >= LEAST_OFFSET;
-  return isMoved && after !== undefined && after <= BETTER * before ? clock : undefined;
+  if (!isMoved) return undefined;
+  const after = beginnings.overSilence(spans.map((span) => onClock(span, clock)));
+  const isBetter = after !== undefined && after <= BETTER * before;
+  return isBetter || awayFrom(spans, clock, sound) <= BETTER * awayFrom(spans, AS_THEY_ARE, sound) ? clock : undefined;
+}
+
+const AS_THEY_ARE: WordsClock = { offset: 0, rate: 1 };
+
+/** How far half of the words that begin beside silences are from where sound sets in, at most. */
+function awayFrom(spans: readonly Range[], clock: WordsClock, { silences }: SoundToFit): Seconds {
+  const onsets = silences.filter(({ start, end }) => end - start >= CLEAR_SILENCE).map(({ end }) => end);
+  const starts = spans.map((span) => onClock(span, clock).start);
+  return quantile(
+    leftAt(onsets, starts).map(({ left }) => Math.abs(left)),
+    0.5,
+  );
 }
 
 /**
@@ -165,7 +179,7 @@ function evened(signal: Float32Array): Float32Array {
 /** The same clock with a rate of its own, where what is left between words and sound grows evenly from stretch to stretch. */
 function withDrift(spans: readonly Range[], clock: WordsClock, heard: Float32Array): WordsClock {
   const found: Left[] = [];
-  for (let k = 0; k + STRETCH <= spans.length; k += STRETCH) {
+  for (let k = 0; k + STRETCH <= spans.length; k += STRETCH / 2) {
     const own = spans.slice(k, k + STRETCH).map((span) => onClock(span, clock));
     const [first, last] = [own[0] as Range, own.at(-1) as Range];
     const from = Math.max(0, Math.round((first.start - ASIDE) * RATE));
@@ -175,28 +189,27 @@ function withDrift(spans: readonly Range[], clock: WordsClock, heard: Float32Arr
   if (found.length < LEAST_STRETCHES) return clock;
   const line = lineThrough(found);
   const grown = line.slope * (onClock(spans.at(-1) as Range, clock).end - onClock(spans[0] as Range, clock).start);
-  return line.apart > AGREES || Math.abs(grown) < LEAST_GROWTH ? clock : moved(clock, line);
+  const isEven = line.apart <= Math.min(MOST_APART, AGREES * Math.abs(grown));
+  return isEven && Math.abs(grown) >= LEAST_GROWTH ? moved(clock, line) : clock;
 }
 
-/** What is left between words and the sound that sets in beside them, taken off. Their rate is touched where it is no usual one. */
+/** What is left between words and the sound beside them, taken off. Their rate is touched where it is no usual one. */
 function refined(spans: readonly Range[], clock: WordsClock, silences: readonly Range[]): WordsClock {
   const clear = silences.filter(({ start, end }) => end - start >= CLEAR_SILENCE);
-  const placed = spans.map((span) => onClock(span, clock));
-  const starts = leftAt(
-    clear.map(({ end }) => end),
-    placed.map(({ start }) => start),
-  );
-  if (starts.length < LEAST_SILENCES) return clock;
-  if (!RATES.includes(clock.rate)) return moved(clock, lineThrough(starts));
-  const early = middleOf(starts);
-  // Ends of words may last on into silences. Where they do not, what is soft at an onset and at an ending evens out.
-  const late = middleOf(
+  const [onsets, endings] = [clear.map(({ end }) => end), clear.map(({ start }) => start)];
+  const startsLeft = (by: WordsClock) =>
     leftAt(
-      clear.map(({ start }) => start),
-      placed.map(({ end }) => end).sort((a, b) => a - b),
-    ),
-  );
-  return moved(clock, { slope: 0, level: Math.abs(early - late) <= SOFT ? (early + late) / 2 : early });
+      onsets,
+      spans.map((span) => onClock(span, by).start),
+    );
+  const before = startsLeft(clock);
+  if (before.length < LEAST_SILENCES) return clock;
+  const straight = RATES.includes(clock.rate) ? clock : moved(clock, lineThrough(before));
+  const early = middleOf(startsLeft(straight));
+  // Ends of words may last on into silences. Where they do not, what is soft at an onset and at an ending evens out.
+  const ends = spans.map((span) => onClock(span, straight).end).sort((a, b) => a - b);
+  const late = middleOf(leftAt(endings, ends));
+  return moved(straight, { slope: 0, level: Math.abs(early - late) <= SOFT ? (early + late) / 2 : early });
 }
 
 /** What is left at each edge of sound up to the edge of a word that is nearest to it. @param words in order */
