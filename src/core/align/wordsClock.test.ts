@@ -97,6 +97,12 @@ describe('words that were timed by another version of the recording', () => {
   });
 });
 
+it('a word a year behind the others asks for no room in which they could be laid side by side', () => {
+  const sound = talk(3);
+  const brought = rough([...sound.words.map(by(5)), { start: 3e7, end: 3e7 + 1 }]);
+  expect(onSound(brought, sound)).toBe(brought);
+});
+
 describe('stray words', () => {
   const NONE: ReadonlySet<number> = new Set();
   const strayIn = (words: readonly Range[], { silences, duration }: Talk, left = NONE) =>

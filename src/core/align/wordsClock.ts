@@ -3,7 +3,7 @@ import { bestShift } from '../sync/correlation.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import type { RoughTranscript } from '../transcript/roughTranscript.ts';
 import { Beginnings } from './beginnings.ts';
-import { LEAST_CLOCK_HEIGHT } from './fitted.ts';
+import { LEAST_CLOCK_HEIGHT, USUAL_OVER_SILENCE } from './fitted.ts';
 
 /** A transcript's own clock beside that of the sound: what stands there at `t` is heard at `offset + rate * t`. */
 export interface WordsClock {
@@ -32,6 +32,9 @@ const OVERLAP = 0.5;
 const LEAST_OFFSET: Seconds = 0.1;
 /** Moved, words must begin over silence this much less often, or be this much nearer to where sound sets in. */
 const BETTER = 0.5;
+/** In each of so many parts of a transcript half of the words beside silences are no further from the sound than this: they are exact. */
+const EXACT_PARTS = 4;
+const EXACT: Seconds = 0.04;
 /** A picture at 24, 25 or 30 frames a second is played at 25, 24 or a thousandth slower, and its words were timed by that. */
 const PULLED = 1.001;
 const RATES = [1, PULLED, 1 / PULLED, 25 / 24, 24 / 25, (25 / 24) * PULLED, 24 / 25 / PULLED];
@@ -62,8 +65,11 @@ const MOST_POINTS = 200;
  * @returns undefined where they are right as they are, or where nothing can be told
  */
 export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock | undefined {
-  if (spans.length < ENOUGH || sound.duration <= 0) return undefined;
+  const [first, last] = [spans[0], spans.at(-1)];
+  // Of what lasts longer, less than enough can lie within the recording.
+  if (!first || !last || spans.length < ENOUGH || last.start - first.start > sound.duration / OVERLAP) return undefined;
   const beginnings = new Beginnings(sound.silences, sound.duration);
+  if (areExact(spans, beginnings, sound)) return undefined;
   // Where none lies within the recording, they could not be further from it.
   const before = beginnings.overSilence(spans) ?? 1;
   const { clock, height } = likeliestClock(spans, sound);
@@ -73,6 +79,17 @@ export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock 
   const after = beginnings.overSilence(spans.map((span) => onClock(span, clock)));
   const isBetter = after !== undefined && after <= BETTER * before;
   return isBetter || awayFrom(spans, clock, sound) <= BETTER * awayFrom(spans, AS_THEY_ARE, sound) ? clock : undefined;
+}
+
+/** Whether words are exact from beginning to end, by far the most usual case, in which nothing needs to be tried. */
+function areExact(spans: readonly Range[], beginnings: Beginnings, sound: SoundToFit): boolean {
+  const length = Math.ceil(spans.length / EXACT_PARTS);
+  return Array.from({ length: EXACT_PARTS }, (_, k) => spans.slice(k * length, (k + 1) * length)).every((part) => {
+    const [from, to] = [part[0]?.start ?? 0, part.at(-1)?.end ?? 0];
+    const silences = sound.silences.filter(({ start, end }) => end >= from && start <= to);
+    const over = beginnings.overSilence(part);
+    return over !== undefined && over <= USUAL_OVER_SILENCE && awayFrom(part, AS_THEY_ARE, { ...sound, silences }) <= EXACT;
+  });
 }
 
 const AS_THEY_ARE: WordsClock = { offset: 0, rate: 1 };
