@@ -30,6 +30,8 @@ const ENOUGH = 15;
 const OVERLAP = 0.5;
 /** Recognisers are off by less, and edges are moved to the sound on their own. */
 const LEAST_OFFSET: Seconds = 0.1;
+/** Lines are shown a little early, and stay a little longer. */
+const LEAST_OFFSET_OF_LINES: Seconds = 0.4;
 /** Moved, words must begin over silence this much less often, or be this much nearer to where sound sets in. */
 const BETTER = 0.5;
 /** In each of so many parts of a transcript half of the words beside silences are no further from the sound than this: they are exact. */
@@ -62,9 +64,10 @@ const MOST_POINTS = 200;
  * The clock of a transcript that was made of another version of the recording: one that began earlier or later, or ran at another frame
  * rate. Found by laying what words cover over what is heard, at all shifts (cross-correlation).
  * @param spans words, or lines where only those have times, in order
+ * @param leastOffset less than that is left as it is
  * @returns undefined where they are right as they are, or where nothing can be told
  */
-export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock | undefined {
+export function clockOf(spans: readonly Range[], sound: SoundToFit, leastOffset: Seconds = LEAST_OFFSET): WordsClock | undefined {
   const [first, last] = [spans[0], spans.at(-1)];
   // Of what lasts longer, less than enough can lie within the recording.
   if (!first || !last || spans.length < ENOUGH || last.start - first.start > sound.duration / OVERLAP) return undefined;
@@ -74,7 +77,7 @@ export function clockOf(spans: readonly Range[], sound: SoundToFit): WordsClock 
   const before = beginnings.overSilence(spans) ?? 1;
   const { clock, height } = likeliestClock(spans, sound);
   if (height < LEAST_CLOCK_HEIGHT) return undefined;
-  const isMoved = clock.rate !== 1 || Math.abs(clock.offset) >= LEAST_OFFSET;
+  const isMoved = clock.rate !== 1 || Math.abs(clock.offset) >= leastOffset;
   if (!isMoved) return undefined;
   const after = beginnings.overSilence(spans.map((span) => onClock(span, clock)));
   const isBetter = after !== undefined && after <= BETTER * before;
@@ -134,7 +137,8 @@ const onClock = ({ start, end }: Range, { offset, rate }: WordsClock): Range => 
  * then, and with a note that says by how much.
  */
 export function onSound<T extends RoughTranscript>(rough: T, sound: SoundToFit): T {
-  const clock = clockOf(timedSpans(rough), sound);
+  const areWords = rough.passages.some(({ tokens }) => tokens.some(isTimed));
+  const clock = clockOf(timedSpans(rough), sound, areWords ? LEAST_OFFSET : LEAST_OFFSET_OF_LINES);
   if (!clock) return rough;
   const placed = <T extends MaybeTimed>(one: T): T[] => {
     if (!isTimed(one)) return [one];

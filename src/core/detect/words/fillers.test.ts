@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Word } from '../../transcript/word.ts';
-import { quiet, said } from '../made.test-help.ts';
+import { curve, quiet, ROOM, said, VOICE } from '../made.test-help.ts';
 import { prepare, preparedFillers } from '../registry.ts';
 import { DEFAULT_SETTINGS } from '../settings.ts';
 import { judgedFillers } from './fillers.ts';
@@ -196,6 +196,19 @@ describe('fillers by their context', () => {
     expect(sure([...own, barely].sort((a, b) => a.start - b.start))?.confidence).toBeGreaterThan(0.9);
     // On one microphone it is heard that somebody else speaks.
     expect(sure(own.map((one) => (one === um ? { ...one, overlapped: true as const } : one)))?.confidence).toBe(0.5);
+  });
+
+  it('inside a line that was timed as a whole are asked about, but for those between two silences', () => {
+    const words = said('the tide | um | was out um and we went in').map((one) => ({ ...one, timing: 'estimated' as const }));
+    const levels = [curve([1, ROOM], [0.5, VOICE], [0.25, ROOM], [0.25, VOICE], [0.25, ROOM], [2, VOICE], [1, ROOM])];
+    const found = (some: readonly Word[]) =>
+      judgedFillers(preparedFillers(prepare({ ...quiet, levels, words: some })), DEFAULT_SETTINGS).map(
+        ({ confidence }) => confidence,
+      );
+    const [alone, inside] = found(words);
+    expect(alone).toBeGreaterThan(0.9);
+    expect(inside).toBe(0.5);
+    expect(found(words.map((one) => ({ ...one, timing: 'measured' as const }))).every((told) => told > 0.9)).toBe(true);
   });
 
   it('a phrase is not put together from two speakers or two sentences', () => {

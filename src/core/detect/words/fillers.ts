@@ -14,7 +14,7 @@ import { joinAround, type Loudest, loudestIn } from './joining.ts';
 import { lexiconOf, phrasesOf } from './lexicon.ts';
 import type { LexiconEntry, Strength } from './lexiconEntry.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
-import { hundredth, saidEvidence, withOthers } from './wordEvidence.ts';
+import { hundredth, saidEvidence, withGuessedTimes, withOthers } from './wordEvidence.ts';
 
 export interface PreparedFillers {
   readonly spoken: Spoken;
@@ -148,7 +148,8 @@ function withConfidence(place: Place, { spoken, hesitation, calibration }: Prepa
       cleanOver: clean(evidence.scoreOver),
     });
   const model = strength === 'always' ? calibration.hesitations : calibration.fillers;
-  return withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);
+  const judged = withOthers({ ...place, evidence, confidence: probabilityOf(model, evidence) }, spoken, first, count);
+  return withGuessedTimes(judged, spoken, first, count);
 }
 
 /** A word as it is compared, but for its accents. */

@@ -13,7 +13,7 @@ import { hesitationsOf } from './lexicon.ts';
 import type { PartOf } from './partsOfSpeech.ts';
 import type { Spoken } from './spoken.ts';
 import { ARTICLES, DETERMINERS, PREPOSITIONS, wordSet } from './wordClasses.ts';
-import { saidEvidence, withOthers } from './wordEvidence.ts';
+import { saidEvidence, withGuessedTimes, withOthers } from './wordEvidence.ts';
 
 export interface PreparedRepeats {
   readonly spoken: Spoken;
@@ -146,7 +146,7 @@ function withConfidence(repeat: Repeat, { spoken, hesitation, calibration }: Pre
   const cleanScore = Math.round(100 * spoken.clean * (repeat.evidence.score ?? 0)) / 100;
   const evidence = { ...repeat.evidence, ...second, sure: whole.sure ?? 1, cleanScore };
   const judged = { ...repeat, evidence, confidence: probabilityOf(calibration.repeats, evidence) };
-  return withOthers(judged, spoken, first, again + count - first);
+  return withGuessedTimes(withOthers(judged, spoken, first, again + count - first), spoken, first, again + count - first);
 }
 
 function repeatAt(spoken: Spoken, first: number, hesitations: ReadonlySet<string>): Repeat | undefined {

@@ -1,6 +1,7 @@
 import { spokenWeight } from '../../align/weight.ts';
 import { type HesitationCurve, hesitationIn } from '../../curves/hesitation.ts';
 import { isSaidOverOthers } from '../../speakers/turns.ts';
+import { firstAfter, type Range } from '../../time/range.ts';
 import type { Word } from '../../transcript/word.ts';
 import type { Spoken } from './spoken.ts';
 
@@ -59,6 +60,28 @@ export function withOthers<T extends { readonly confidence: number; readonly evi
 ): T {
   if (judged.confidence <= MOST_OVER_OTHERS || !isSaidOverOthers(words, first, count)) return judged;
   return { ...judged, confidence: MOST_OVER_OTHERS, evidence: { ...judged.evidence, overOthers: 1 } };
+}
+
+/** Where a word stands inside a line that was timed as a whole is guessed: what is cut there may be its neighbours. */
+const MOST_GUESSED = 0.5;
+/** A word that begins or ends this near to a silence is where it is said. */
+const AT_SILENCE = 0.05;
+
+/** How sure it is that words may go, never more than a question where their times are guessed, and no silence on either side tells them. */
+export function withGuessedTimes<T extends { readonly confidence: number; readonly evidence: Readonly<Record<string, number>> }>(
+  judged: T,
+  { words, sound }: Spoken,
+  first: number,
+  count: number,
+): T {
+  const own = words.slice(first, first + count);
+  if (judged.confidence <= MOST_GUESSED || own.every(({ timing }) => timing === 'measured')) return judged;
+  const [from, to] = [(own[0] as Word).start, (own.at(-1) as Word).end];
+  const { silences } = sound();
+  const before = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, from - AT_SILENCE)];
+  const behind = silences[firstAfter(silences.length, (k) => (silences[k] as Range).start, to - AT_SILENCE)];
+  const isKnown = before && behind && before.end <= from + AT_SILENCE && behind.start <= to + AT_SILENCE;
+  return isKnown ? judged : { ...judged, confidence: MOST_GUESSED, evidence: { ...judged.evidence, guessedTimes: 1 } };
 }
 
 /** From these log-odds on a sound is more like hesitating than most that are none. */

@@ -53,9 +53,10 @@ function likeness({ listened, soundsLike = 0 }: Evidence): string[] {
 const OVER_OTHERS = 'somebody else speaks meanwhile, and would be cut with it';
 
 /** What makes a written word doubtful, whatever it says. */
-function doubtsOf({ sure = 1, inexactTouches = 0, overOthers = 0 }: Evidence): string[] {
+function doubtsOf({ sure = 1, inexactTouches = 0, overOthers = 0, guessedTimes = 0 }: Evidence): string[] {
   return [
     ...(overOthers > 0 ? [OVER_OTHERS] : []),
+    ...(guessedTimes > 0 ? ['only its line has times, and where in it this is said is guessed'] : []),
     ...(sure < UNSURE ? ['the recogniser was not sure of it'] : []),
     ...(inexactTouches > 0 ? ['its neighbours are close, and the times of this transcript are not exact'] : []),
   ];
