@@ -97,10 +97,12 @@ describe('words that were timed by another version of the recording', () => {
   });
 });
 
-it('a word a year behind the others asks for no room in which they could be laid side by side', () => {
+it('words a year behind the others, or that last as long, ask for no room in which they could be laid side by side', () => {
   const sound = talk(3);
-  const brought = rough([...sound.words.map(by(5)), { start: 3e7, end: 3e7 + 1 }]);
-  expect(onSound(brought, sound)).toBe(brought);
+  const behind = rough([...sound.words.map(by(5)), { start: 3e7, end: 3e7 + 1 }]);
+  expect(onSound(behind, sound)).toBe(behind);
+  const lasting = sound.words.map(by(-5)).map(({ start }) => ({ start, end: start + 3e7 }));
+  expect(furthest(startsOf(onSound(rough(lasting), sound)), sound.words)).toBeLessThan(0.03);
 });
 
 describe('stray words', () => {

@@ -185,8 +185,7 @@ function heardSteps(silences: readonly Range[], duration: Seconds): Float32Array
 /** One where a word begins, less the mean, from the first word on. */
 function steps(spans: readonly Range[]): Float32Array {
   const from = (spans[0] as Range).start;
-  const last = spans.reduce((most, { end }) => Math.max(most, end), from);
-  const covered = new Float32Array(Math.ceil((last - from) * RATE) + 1);
+  const covered = new Float32Array(Math.ceil(((spans.at(-1) as Range).start - from + BEGINNING) * RATE) + 1);
   for (const { start, end } of spans)
     covered.fill(1, Math.round((start - from) * RATE), Math.round((Math.min(end, start + BEGINNING) - from) * RATE));
   return evened(covered);
