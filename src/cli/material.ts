@@ -1,8 +1,8 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
+import { onSound } from '@/core/align/onSound.ts';
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
-import { onSound } from '@/core/align/wordsClock.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
 import type { HesitationCurve } from '@/core/curves/hesitation.ts';
 import type { Echo } from '@/core/curves/repeatedPassages.ts';

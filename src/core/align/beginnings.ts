@@ -7,6 +7,9 @@ const BEGINNING: Seconds = 0.15;
 /** Where less than this share of a stretch is silent, silences tell nothing. */
 const LEAST_SILENT = 0.08;
 
+/** Recognisers may be early or late by as much throughout, and edges are moved to the sound on their own. */
+const EARLY_OR_LATE: readonly Seconds[] = [-0.2, -0.1, 0, 0.1, 0.2];
+
 /** How words begin in a recording: over sound, as words do that are where they belong, or over silence. */
 export class Beginnings {
   /** seconds of silence before each step, in steps */
@@ -42,6 +45,12 @@ export class Beginnings {
     if (count === 0) return undefined;
     const expected = this.silenceIn(from, to);
     return expected < LEAST_SILENT ? undefined : over / count / expected;
+  }
+
+  /** The same wherever within what recognisers are early or late by it is least. */
+  leastOverSilence(spans: readonly Range[]): number | undefined {
+    const overs = EARLY_OR_LATE.flatMap((by) => this.overSilence(spans, by) ?? []);
+    return overs.length > 0 ? Math.min(...overs) : undefined;
   }
 
   private step(at: Seconds): number {

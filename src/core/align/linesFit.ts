@@ -3,7 +3,6 @@ import type { Passage } from '../transcript/roughTranscript.ts';
 import { Beginnings } from './beginnings.ts';
 import { MOST_OVER_BY_LINE } from './fitted.ts';
 import { shareOut } from './share.ts';
-import { EARLY_OR_LATE } from './strayWords.ts';
 import type { SoundToFit } from './wordsClock.ts';
 
 /** Fewer lines say nothing ... */
@@ -36,7 +35,5 @@ export function overSilenceOfLines(passages: readonly Passage[], { duration, sil
       [],
     ),
   );
-  const beginnings = new Beginnings(silences, duration);
-  const overs = EARLY_OR_LATE.flatMap((by) => beginnings.overSilence(words, by) ?? []);
-  return overs.length > 0 ? Math.min(...overs) : undefined;
+  return new Beginnings(silences, duration).leastOverSilence(words);
 }

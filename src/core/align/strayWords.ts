@@ -9,9 +9,6 @@ const STRETCH = 20;
 const BESIDE = 10;
 /** Fewer say nothing. */
 const ENOUGH = 20;
-/** Recognisers may be early or late by as much throughout, and edges are moved to the sound on their own. */
-export const EARLY_OR_LATE: readonly Seconds[] = [-0.2, -0.1, 0, 0.1, 0.2];
-
 /** By chance one stretch in ten of another recording begins where it should: fewer in a row than this do not count. */
 const LEAST_IN_A_ROW = 3;
 
@@ -97,15 +94,9 @@ export function overSilenceByStretch(
     const isBehind = judged.filter(({ start }) => start >= duration).length > judged.length / 2;
     stretches.push({
       places: Array.from({ length: end - begin }, (_, k) => begin + k),
-      over: isBehind ? 1 : leastOver(judged, beginnings),
-      withLeft: isBehind ? 1 : leastOver(words.slice(around[0], around[1] + 1), beginnings),
+      over: isBehind ? 1 : beginnings.leastOverSilence(judged),
+      withLeft: isBehind ? 1 : beginnings.leastOverSilence(words.slice(around[0], around[1] + 1)),
     });
   }
   return stretches;
-}
-
-/** How often words begin over silence, beside chance, where they do so least. */
-function leastOver(words: readonly Word[], beginnings: Beginnings): number | undefined {
-  const overs = EARLY_OR_LATE.flatMap((by) => beginnings.overSilence(words, by) ?? []);
-  return overs.length > 0 ? Math.min(...overs) : undefined;
 }

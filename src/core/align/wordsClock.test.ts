@@ -2,9 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { overlapWith, type Range } from '../time/range.ts';
 import type { RoughTranscript } from '../transcript/roughTranscript.ts';
+import { onSound } from './onSound.ts';
 import { strayWords } from './strayWords.ts';
 import { timeTranscript } from './timeTranscript.ts';
-import { onSound } from './wordsClock.ts';
 
 interface Talk {
   readonly words: readonly Range[];

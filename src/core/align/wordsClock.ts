@@ -1,7 +1,6 @@
 import { quantile } from '../numbers/quantile.ts';
 import { bestShift } from '../sync/correlation.ts';
 import { firstAfter, type Range, type Seconds } from '../time/range.ts';
-import type { RoughTranscript } from '../transcript/roughTranscript.ts';
 import { Beginnings } from './beginnings.ts';
 import { LEAST_CLOCK_HEIGHT, USUAL_OVER_SILENCE } from './fitted.ts';
 
@@ -30,8 +29,6 @@ const ENOUGH = 15;
 const OVERLAP = 0.5;
 /** Recognisers are off by less, and edges are moved to the sound on their own. */
 const LEAST_OFFSET: Seconds = 0.1;
-/** Lines are shown a little early, and stay a little longer. */
-const LEAST_OFFSET_OF_LINES: Seconds = 0.4;
 /** Moved, words must begin over silence this much less often, or be this much nearer to where sound sets in. */
 const BETTER = 0.5;
 /** In each of so many parts of a transcript half of the words beside silences are no further from the sound than this: they are exact. */
@@ -127,52 +124,10 @@ export function likeliestClock(
 }
 
 /** A stretch on the sound's clock. */
-const onClock = ({ start, end }: Range, { offset, rate }: WordsClock): Range => ({
+export const onClock = ({ start, end }: Range, { offset, rate }: WordsClock): Range => ({
   start: offset + rate * start,
   end: offset + rate * end,
 });
-
-/**
- * A file's lines and words where they are heard: the very same, or moved to the sound's clock, without what is outside of the recording
- * then, and with a note that says by how much.
- */
-export function onSound<T extends RoughTranscript>(rough: T, sound: SoundToFit): T {
-  const areWords = rough.passages.some(({ tokens }) => tokens.some(isTimed));
-  const clock = clockOf(timedSpans(rough), sound, areWords ? LEAST_OFFSET : LEAST_OFFSET_OF_LINES);
-  if (!clock) return rough;
-  const placed = <T extends MaybeTimed>(one: T): T[] => {
-    if (!isTimed(one)) return [one];
-    const { start, end } = onClock(one, clock);
-    return end <= 0 || start >= sound.duration ? [] : [{ ...one, start: Math.max(0, start), end: Math.min(sound.duration, end) }];
-  };
-  const passages = rough.passages.flatMap((passage) => {
-    const tokens = passage.tokens.flatMap(placed);
-    return tokens.length === 0 ? [] : placed({ ...passage, tokens });
-  });
-  return { ...rough, passages, notes: [...rough.notes, noteOf(clock)] };
-}
-
-function noteOf({ offset, rate }: WordsClock): string {
-  if (rate !== 1)
-    return `These words ran at ${(100 * rate).toFixed(1)} % of the recording's speed, as by another frame rate, and were put where they are heard.`;
-  const seconds = Math.abs(offset).toFixed(2);
-  return `These words stood ${seconds} s ${offset > 0 ? 'early' : 'late'} throughout, and were moved to where they are heard.`;
-}
-
-/** What a file gives times to: words, or else lines. */
-function timedSpans({ passages }: RoughTranscript): Range[] {
-  const spans = passages.flatMap((passage): Range[] => {
-    const timed = passage.tokens.filter(isTimed);
-    return timed.length > 0 ? timed : [passage].filter(isTimed);
-  });
-  return spans.sort((a, b) => a.start - b.start);
-}
-
-interface MaybeTimed {
-  readonly start?: Seconds;
-  readonly end?: Seconds;
-}
-const isTimed = <T extends MaybeTimed>(one: T): one is T & Range => one.start !== undefined && one.end !== undefined;
 
 /** One where somebody is heard, less the mean. */
 function heardSteps(silences: readonly Range[], duration: Seconds): Float32Array {
@@ -203,12 +158,12 @@ function withDrift(spans: readonly Range[], clock: WordsClock, heard: Float32Arr
     const own = spans.slice(k, k + STRETCH).map((span) => onClock(span, clock));
     const [first, last] = [own[0] as Range, own.at(-1) as Range];
     const from = Math.max(0, Math.round((first.start - ASIDE) * RATE));
-    const { shift } = bestShift(heard.subarray(from, Math.round((last.end + ASIDE) * RATE)), steps(own), 1);
-    found.push({ at: (first.start + last.end) / 2, left: (from + shift) / RATE - first.start });
+    const { shift } = bestShift(heard.subarray(from, Math.round((last.start + BEGINNING + ASIDE) * RATE)), steps(own), 1);
+    found.push({ at: (first.start + last.start) / 2, left: (from + shift) / RATE - first.start });
   }
   if (found.length < LEAST_STRETCHES) return clock;
   const line = lineThrough(found);
-  const grown = line.slope * (onClock(spans.at(-1) as Range, clock).end - onClock(spans[0] as Range, clock).start);
+  const grown = line.slope * (onClock(spans.at(-1) as Range, clock).start - onClock(spans[0] as Range, clock).start);
   const isEven = line.apart <= Math.min(MOST_APART, AGREES * Math.abs(grown));
   return isEven && Math.abs(grown) >= LEAST_GROWTH ? moved(clock, line) : clock;
 }

@@ -1,6 +1,6 @@
+import { onSound } from '@/core/align/onSound.ts';
 import { strayNote } from '@/core/align/strayWords.ts';
 import { needsAnchors, timeTranscript } from '@/core/align/timeTranscript.ts';
-import { onSound } from '@/core/align/wordsClock.ts';
 import type { Imported } from '@/core/contract/messages.ts';
 import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } from '@/core/contract/wordColumns.ts';
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
