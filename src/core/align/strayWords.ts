@@ -40,10 +40,13 @@ export function strayWords(
   return stray;
 }
 
+/** From this share of the words on none belongs to the recording; else it is a part that was cut differently. */
+const NEARLY_ALL = 0.9;
+
 /** What is said of so many stray words, of all there are; nothing where there are none. */
 export function strayNote(stray: number, words: number): string[] {
   if (stray === 0) return [];
-  if (2 * stray > words)
+  if (stray > NEARLY_ALL * words)
     return [
       `${stray} of ${words} words are not said where they stand, as if they were of another recording: nothing is found by them. Bring those of this one, or have it recognised.`,
     ];
