@@ -1,21 +1,14 @@
-import { readFile, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { Command } from 'commander';
-import { materialOf } from '@/cli/material.ts';
-import { withMeasures } from '@/cli/measures.ts';
 import { overSilenceOfLines } from '@/core/align/linesFit.ts';
 import { overSilenceByStretch } from '@/core/align/strayWords.ts';
-import { timeTranscript } from '@/core/align/timeTranscript.ts';
-import { clockOf, likeliestClock, type SoundToFit } from '@/core/align/wordsClock.ts';
-import { prepare, preparedPauses } from '@/core/detect/registry.ts';
-import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
-import { silencesOf } from '@/core/detect/sound/pauses.ts';
+import { clockOf, likeliestClock } from '@/core/align/wordsClock.ts';
 import { unheardRuns } from '@/core/detect/words/wordTiming.ts';
-import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { quantile } from '@/core/numbers/quantile.ts';
 import { shiftWord } from '@/core/sources/shift.ts';
 import type { Word } from '@/core/transcript/word.ts';
-import { probe } from '@/server/media/probe.ts';
-import { type FitRecording, recordingsIn } from './examples.ts';
+import { recordingsIn } from './examples.ts';
+import { captionsOf, type HeardRecording, hear, LINES, otherWords } from './heardRecordings.ts';
 
 // From when on words are moved to another clock, and from when on they are not relied on: `npm run fit:clock -- FOLDER…`, recordings with
 // transcripts. Each transcript is held against its own recording, as it is and moved, and against another one.
@@ -23,13 +16,6 @@ import { type FitRecording, recordingsIn } from './examples.ts';
 /** Recognisers are early or late by as much, and words that are further away are said elsewhere. */
 const NEARBY = [-0.15, 0, 0.15];
 const AWAY = [-1, 1];
-const BETWEEN_WORDS = 0.1;
-const LEAST_WORDS = 20;
-
-interface Heard extends SoundToFit {
-  readonly name: string;
-  readonly transcripts: readonly (readonly [kind: string, words: readonly Word[]])[];
-}
 
 const program = new Command('clock')
   .argument('<folders...>')
@@ -37,7 +23,7 @@ const program = new Command('clock')
   .option('--write', 'write the numbers into the project')
   .action(async (folders: string[], { keep, write }: { keep: string; write?: boolean }) => {
     const recordings = (await Promise.all(folders.map(recordingsIn))).flat();
-    const heard: Heard[] = [];
+    const heard: HeardRecording[] = [];
     for (const recording of recordings) heard.push(await hear(recording, keep));
     const heights = { right: [] as number[], wrong: [] as number[] };
     const byLine = { right: [] as number[], wrong: [] as number[] };
@@ -130,32 +116,8 @@ export const USUAL_OVER_SILENCE = ${usual};
 export const MOST_OVER_BY_LINE = ${lines.value};
 `;
 
-/** How captioners end a line: by a pause, or when it is full. */
-const LINES = [
-  { pause: 0.5, words: 9 },
-  { pause: 0.8, words: 14 },
-];
-/** A line is shown a little before it is said, and stays a little longer. */
-const SHOWN_BEFORE = 0.1;
-const SHOWN_AFTER = 0.2;
-
-function overOfLines(words: readonly Word[], sound: Heard): number[] {
-  return LINES.flatMap(({ pause, words: most }) => {
-    const lines: Word[][] = [];
-    for (const word of words) {
-      const line = lines.at(-1);
-      if (!line || line.length >= most || word.start - (line.at(-1)?.end ?? 0) > pause) lines.push([word]);
-      else line.push(word);
-    }
-    const passages = lines.map((line) => ({
-      speaker: '',
-      start: (line[0]?.start ?? 0) - SHOWN_BEFORE,
-      end: (line.at(-1)?.end ?? 0) + SHOWN_AFTER,
-      tokens: line.map(({ text }) => ({ text })),
-    }));
-    return overSilenceOfLines(passages, sound) ?? [];
-  });
-}
+const overOfLines = (words: readonly Word[], sound: HeardRecording): number[] =>
+  LINES.flatMap((form) => overSilenceOfLines(captionsOf(words, form), sound) ?? []);
 
 interface Stretch {
   readonly over: number;
@@ -163,29 +125,10 @@ interface Stretch {
 }
 
 /** @param by seconds that all words are moved */
-function stretchesOf(brought: readonly Word[], { silences, duration }: Heard, by = 0): Stretch[] {
+function stretchesOf(brought: readonly Word[], { silences, duration }: HeardRecording, by = 0): Stretch[] {
   const words = by === 0 ? brought : brought.map((word) => shiftWord(word, by));
   const told = overSilenceByStretch(words, silences, duration, unheardRuns(words, silences));
   return told.flatMap(({ over, withLeft }) => (over === undefined || withLeft === undefined ? [] : [{ over, withLeft }]));
-}
-
-/** The transcript of the same kind that the next recording has. */
-function otherWords(heard: readonly Heard[], k: number, kind: string): readonly Word[] | undefined {
-  const next = heard[(k + 1) % heard.length];
-  return next?.transcripts.find(([other]) => other === kind)?.[1];
-}
-
-async function hear({ name, media, transcripts }: FitRecording, keep: string): Promise<Heard> {
-  const facts = await probe(media);
-  const wanted = { words: undefined, speech: true, takes: 'off', heard: 'leave' } as const;
-  const material = await withMeasures(media, facts, keep, (measures) => materialOf(media, facts, measures, wanted));
-  const { duration } = material;
-  const silences = silencesOf(preparedPauses(prepare(material)), DEFAULT_SETTINGS, BETWEEN_WORDS);
-  const read = transcripts.map(async ([kind, path]) => {
-    const { words } = timeTranscript(await readAny(await readFile(path, 'utf8')), { duration, silences: [] });
-    return [kind, words] as const;
-  });
-  return { name, duration, silences, transcripts: (await Promise.all(read)).filter(([, words]) => words.length >= LEAST_WORDS) };
 }
 
 await program.parseAsync();

@@ -97,14 +97,11 @@ export async function settled(
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
   const rough = onSound(brought, { duration, silences });
   for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
-  if (!needsAnchors(rough)) return timeTranscript(rough, { duration, silences });
   const language = rough.language ?? 'en';
   const all = recognisersWith(fromEnvironment(process.env));
-  const best = await bestOf(all, language);
-  const recognised = await heardIn(media, facts, prepared, best, language);
+  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, undefined, language) : [];
   const transcript = timeTranscript(rough, { duration, silences, recognised });
-  const words = await placedBy(recogniserOf(all, best), media, facts, transcript.words, { language, recording: basename(media) });
-  return { ...transcript, words };
+  return { ...transcript, words: await placedBy(all, media, facts, transcript.words, { language, recording: basename(media) }) };
 }
 
 /** Words of a recording. @param recogniser the best that is here when left out */

@@ -101,6 +101,7 @@ export const api = {
   removeModel: (name: string) => call(nothing, `/api/models/${encodeURIComponent(name)}`, 'DELETE'),
   recognisers: () => call(recogniserList, '/api/recognisers'),
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
+  placeWords: (id: string) => call(nothing, `${episode(id)}/place`, 'POST'),
   tellSpeakers: (id: string, ask: AskSpeakers) => call(nothing, `${episode(id)}/speakers`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),
   keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),

@@ -1,22 +1,27 @@
-import { mkdirSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { computeHere } from '@/server/compute/computations.ts';
 import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { db } from '@/server/db/connection.ts';
 import { ArrivingWords } from '@/server/episodes/arriving.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
+import { placeWords } from '@/server/episodes/placing.ts';
 import { askRecognition, askSpeakers, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
-import { readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
+import { askPlacingOfAll, nameLanguage, readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import { bestOf, recogniserOf } from '@/server/media/recognise/registry.ts';
+import { originalPath } from '@/server/media/store.ts';
 import { makeConversation } from '../conversation.ts';
 import { bring, runJobs } from '../episodes.ts';
 import { folderFor } from '../media.ts';
 import { VOICES, writeSpeakerModels, writeTinyModel, writeTones } from '../tinyModel.ts';
 
+const DEMO = join(import.meta.dirname, '..', '..', 'demo', 'media');
 const folder = folderFor('recognition');
 const models = join(folder, 'models');
 const before = process.env.ZETEMIS_MODELS_DIR;
@@ -102,7 +107,7 @@ describe('text without times beside words that have some', () => {
     await addModel(source, { folder: models, name: 'ticking', languages: ['de'] });
     const { taken, language, words } = await corrected('de');
     await removeModel('ticking', models);
-    expect([taken.queued, language, words.length]).toEqual(['recogniser', 'de', tones.length]);
+    expect([taken.queued, language, words.length]).toEqual([null, 'de', tones.length]);
     for (const k of chimes) {
       expect(words[k]).toMatchObject({ text: said[k]?.text, timing: 'measured' });
       expect(Math.abs((words[k]?.start ?? 0) - (said[k]?.start ?? 0))).toBeLessThan(0.06);
@@ -114,6 +119,80 @@ describe('text without times beside words that have some', () => {
     expect([taken.queued, language, words.length]).toEqual([null, 'fr', tones.length]);
     for (const k of chimes) expect(words[k]).toMatchObject({ text: said[k]?.text, timing: 'estimated' });
   });
+});
+
+describe('lines', () => {
+  const [from, lasts] = [75, 25];
+  const lesson = readTranscript(readFileSync(join(DEMO, 'carriage-clock.words.json'), 'utf8')).words;
+  const said = lesson
+    .filter(({ start, end }) => start > from + 0.2 && end < from + lasts - 0.2)
+    .map((word) => ({ ...word, start: word.start - from, end: word.end - from }));
+  const excerpt = () => {
+    const path = join(folder, 'excerpt.flac');
+    const cut = `-v error -y -ss ${from} -t ${lasts} -i`.split(' ');
+    execFileSync('ffmpeg', [...cut, join(DEMO, 'carriage-clock.mp4'), '-vn', path]);
+    return bring(path);
+  };
+  const captions = () => {
+    const times = (at: number) => `00:00:${at.toFixed(3).padStart(6, '0').replace('.', ',')}`;
+    const lines = Array.from({ length: Math.ceil(said.length / 8) }, (_, k) => said.slice(8 * k, 8 * k + 8));
+    return lines
+      .map((line, k) => {
+        const [first, last] = [line[0], line.at(-1)];
+        return `${k + 1}\n${times(first?.start ?? 0)} --> ${times(last?.end ?? 0)}\n${line.map(({ text }) => text).join(' ')}\n`;
+      })
+      .join('\n');
+  };
+  const near = (words: readonly { readonly start: number }[]) =>
+    words.filter(({ start }, k) => Math.abs(start - (said[k]?.start ?? 0)) < 0.06).length / said.length;
+
+  it('are there at once with their times, and where each word is said is found by a job', async () => {
+    const id = await excerpt();
+    await runJobs();
+    const taken = await takeTranscript(id, captions());
+    expect([taken.queued, taken.words]).toEqual([null, said.length]);
+    expect((await readEpisodeWords(id)).words.every(({ timing }) => timing === 'estimated')).toBe(true);
+    await runJobs();
+    const { words } = await readEpisodeWords(id);
+    expect(words.map(({ text }) => text)).toEqual(said.map(({ text }) => text));
+    expect(words.filter(({ timing }) => timing === 'measured').length).toBeGreaterThan(0.8 * words.length);
+    expect(near(words)).toBeGreaterThan(0.9);
+    expect((await findEpisode(id)).wordsVersion).toBe(2);
+  }, 120_000);
+
+  it('are looked for when somebody says that they are in a language that can be told, or asks', async () => {
+    const id = await excerpt();
+    await runJobs();
+    await takeTranscript(id, captions());
+    await nameLanguage(id, 'fi');
+    await db('jobs').where({ kind: 'place' }).delete();
+    await expect(askPlacingOfAll(id)).rejects.toThrow(/Nobody here can tell/);
+    await nameLanguage(id, 'en');
+    await runJobs();
+    expect(near((await readEpisodeWords(id)).words)).toBeGreaterThan(0.9);
+    await takeTranscript(id, JSON.stringify({ language: 'en', words: said }));
+    await expect(askPlacingOfAll(id)).rejects.toThrow(/known already/);
+  }, 120_000);
+
+  it('that were exchanged meanwhile are not put back', async () => {
+    const id = await excerpt();
+    await runJobs();
+    await takeTranscript(id, captions());
+    const { recordings } = await findEpisode(id);
+    const { medium, id: recordingId } = recordings[0] as (typeof recordings)[number];
+    const path = await originalPath(medium.id, medium.linkedPath);
+    const others = said.slice(0, 5).map((word) => ({ ...word, text: `${word.text}!` }));
+    let kept = 0;
+    await placeWords(
+      { episodeId: id, recordingId, medium, path, signal: new AbortController().signal, tell: () => {} },
+      async (work) => {
+        if (kept++ === 0) await takeTranscript(id, JSON.stringify({ language: 'en', words: others }));
+        await db.transaction(work);
+      },
+    );
+    expect(kept).toBe(1);
+    expect(await texts(id)).toEqual(others.map(({ text }) => text));
+  }, 120_000);
 });
 
 describe('who speaks', () => {

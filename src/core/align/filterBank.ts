@@ -6,6 +6,8 @@ const LENGTH = 400;
 const SHIFT = 160;
 /** Seconds from one frame to the next. */
 export const FRAME_SHIFT = SHIFT / RATE;
+/** Samples of a frame for networks that hear 31.25 ms at a time, and those of them that lie before its place: as the engine has it. */
+const [LONG_LENGTH, LONG_LEAD] = [500, 153];
 const SIZE = 512;
 const PREEMPHASIS = 0.97;
 /** The least that is taken the logarithm of: what single precision can tell from nothing. */
@@ -42,6 +44,10 @@ export interface BankForm {
   readonly sameArea: boolean;
   /** what each of the samples of a frame counts for */
   readonly window: (k: number) => number;
+  /** samples of a frame, where it is not the usual 25 ms */
+  readonly length?: number;
+  /** how many of them lie before its place, where that is not half of what it is longer than the shift */
+  readonly lead?: number;
   /** each frame goes without its mean */
   readonly centred: boolean;
   /** frames lie wholly inside the sound; else they reach over its ends, where it is reflected */
@@ -74,6 +80,13 @@ export const SLANEY_BANK: BankForm = {
   sameArea: true,
   window: (k) => hann(k, LENGTH),
   centred: false,
+};
+/** The same over longer frames. */
+export const LONG_SLANEY_BANK: BankForm = {
+  ...SLANEY_BANK,
+  length: LONG_LENGTH,
+  lead: LONG_LEAD,
+  window: (k) => hann(k, LONG_LENGTH),
 };
 /** Bands on the mel scale, each of one height. */
 export const MEL_BANK: BankForm = { ...SLANEY_BANK, bands: 64, scale: MEL, sameArea: false };
@@ -118,25 +131,25 @@ export interface Bands {
  * @param samples 16,000 a second
  */
 export function filterBank(samples: Float32Array, form: BankForm): Bands {
-  const { bands, centred, inside = false } = form;
+  const { bands, centred, inside = false, length = LENGTH } = form;
   const frames = inside
-    ? Math.max(0, 1 + Math.floor((samples.length - LENGTH) / SHIFT))
+    ? Math.max(0, 1 + Math.floor((samples.length - length) / SHIFT))
     : Math.floor((samples.length + SHIFT / 2) / SHIFT);
-  const lead = inside ? 0 : (LENGTH - SHIFT) / 2;
+  const lead = inside ? 0 : (form.lead ?? (length - SHIFT) / 2);
   const values = new Float32Array(frames * bands);
-  const window = Float64Array.from({ length: LENGTH }, (_, k) => form.window(k));
+  const window = Float64Array.from({ length }, (_, k) => form.window(k));
   const bank = filters(form);
   const fft = new FFT(SIZE);
   const [spectrum, frame] = [fft.createComplexArray(), new Float64Array(SIZE)];
   for (let n = 0; n < frames; n++) {
     const begin = n * SHIFT - lead;
     let sum = 0;
-    for (let k = 0; k < LENGTH; k++) {
+    for (let k = 0; k < length; k++) {
       frame[k] = samples[reflected(begin + k, samples.length)] as number;
       sum += frame[k] as number;
     }
-    if (centred) for (let k = 0; k < LENGTH; k++) frame[k] = (frame[k] as number) - sum / LENGTH;
-    for (let k = LENGTH - 1; k >= 0; k--)
+    if (centred) for (let k = 0; k < length; k++) frame[k] = (frame[k] as number) - sum / length;
+    for (let k = length - 1; k >= 0; k--)
       frame[k] = ((frame[k] as number) - PREEMPHASIS * (frame[Math.max(0, k - 1)] as number)) * (window[k] as number);
     fft.realTransform(spectrum, frame);
     for (const [band, { first, weights }] of bank.entries()) {

@@ -145,6 +145,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   echoes: 'Listening for lines said again',
   across: 'Listening for lines said again in the next recording',
   recognise: 'Recognising words',
+  place: 'Finding where words are said',
   render: 'Rendering',
   clean: 'Cleaning the sound',
   speakers: 'Listening to the voices',

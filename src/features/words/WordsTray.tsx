@@ -14,6 +14,7 @@ import { BringWords } from './BringWords.tsx';
 import { FillerList } from './FillerList.tsx';
 import { FindBox } from './FindBox.tsx';
 import { Lexicon } from './Lexicon.tsx';
+import { Placing } from './Placing.tsx';
 import { Recognise } from './Recognise.tsx';
 import { Speakers } from './Speakers.tsx';
 import { WordsLanguage } from './WordsLanguage.tsx';
@@ -61,6 +62,7 @@ function Words() {
     <div className="px-3 pb-4">
       {isOnTop && <Said message={said} />}
       <Stray />
+      <Placing />
       <FindBox />
       <ProposalCard />
       <label className="mt-1 flex w-fit cursor-pointer items-center gap-2 text-sm">

@@ -17,7 +17,8 @@ import { announce } from '../events.ts';
 import { enqueue } from '../jobs/jobs.ts';
 import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
-import { bestOf, recogniserOf } from '../media/recognise/registry.ts';
+import { hasOpenWords, placersOf } from '../media/recognise/placing.ts';
+import { bestOf } from '../media/recognise/registry.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
@@ -84,24 +85,15 @@ export async function takeTranscript(episodeId: string, text: string, recordingI
   if (timed) return taken(timeTranscript(rough, { duration: medium.duration, silences }));
   const recognised = wordsOf(known.words, onClock(recording));
   const { language } = rough;
-  const settled = timeTranscript(rough, { duration: medium.duration, silences, recognised });
-  const queued = needsAnchors(rough) && (await recogniserFor(language, recognised.length > 0 ? settled : undefined));
-  if (!queued) return taken(settled);
+  // Text that is brought where there are words already is anchored on those.
+  if (!needsAnchors(rough) || recognised.length > 0)
+    return taken(timeTranscript(rough, { duration: medium.duration, silences, recognised }));
+  const recogniser = await bestOf(RECOGNISERS, language);
+  const asked = { recogniser, language: recogniser === 'local' ? 'en' : language };
   await db.transaction((trx) =>
-    enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...queued, align: text }),
+    enqueue(trx, 'recognise', medium.id, { episodeId, recording: recording.id, ...asked, align: text }),
   );
   return { words: 0, wordsVersion: 0, language: null, notes: [...rough.notes], queued: 'recogniser' };
-}
-
-/**
- * Who puts text under its sound: where nothing was heard yet, whoever hears best; else who can tell when given words are said, where some
- * have found no place.
- */
-async function recogniserFor(language: string, settled: Transcript | undefined) {
-  const recogniser = await bestOf(RECOGNISERS, language);
-  const isOpen = settled?.words.some(({ timing }) => timing === 'estimated') ?? true;
-  const canHelp = settled === undefined || (await recogniserOf(RECOGNISERS, recogniser).places?.(language));
-  return isOpen && canHelp ? { recogniser, language: recogniser === 'local' ? 'en' : language } : undefined;
 }
 
 async function readOrRefuse(text: string): Promise<RoughTranscript> {
@@ -119,7 +111,11 @@ async function take(
   transcript: Transcript,
   notes: readonly string[],
 ): Promise<Imported> {
-  const wordsVersion = await db.transaction((trx) => storeTranscript(trx, episode, recording, transcript));
+  const wordsVersion = await db.transaction(async (trx) => {
+    const version = await storeTranscript(trx, episode, recording, transcript);
+    await askPlacing(trx, episode.id, recording, transcript);
+    return version;
+  });
   const { language, words } = transcript;
   return { words: words.length, wordsVersion, language, notes: [...notes], queued: null };
 }
@@ -156,6 +152,33 @@ async function nextVersion(trx: Transaction, id: string): Promise<number> {
   return episode.words_version;
 }
 
+/** Queues finding where the words of a recording are said whose times are only estimated, if anybody here can tell. */
+export async function askPlacing(
+  trx: Transaction,
+  episodeId: string,
+  { id, medium }: EpisodeRecording,
+  { words, language }: Transcript,
+): Promise<void> {
+  if (hasOpenWords(words, medium.facts) && (await placersOf(RECOGNISERS, language)).length > 0)
+    await enqueue(trx, 'place', medium.id, { episodeId, recording: id });
+}
+
+/**
+ * Has the words of an episode put under the sound again, where their times are only estimated.
+ * @throws Refusal where there is nothing to be put, or nobody here can tell
+ */
+export async function askPlacingOfAll(episodeId: string): Promise<void> {
+  const { recordings } = await findEpisode(episodeId);
+  const { words, language } = await readEpisodeWords(episodeId);
+  const open = recordings.filter((one) => hasOpenWords(wordsOf(words, onClock(one)), one.medium.facts));
+  if (open.length === 0) throw new Refusal(409, 'Where each word is said is known already.');
+  if ((await placersOf(RECOGNISERS, language)).length === 0)
+    throw new Refusal(409, 'Nobody here can tell where words of this language are said. Bring a CTC model that knows it.');
+  await db.transaction(async (trx) => {
+    for (const one of open) await askPlacing(trx, episodeId, one, { language, words: wordsOf(words, onClock(one)) });
+  });
+}
+
 /**
  * Says what language the words of an episode are in: fillers go by it.
  * @throws Refusal when there are no words
@@ -169,6 +192,9 @@ export async function nameLanguage(episodeId: string, language: string): Promise
     await trx('transcripts')
       .where({ episode_id: episodeId })
       .update({ columns: JSON.stringify(columns) });
+    const { words } = fromColumns(columns);
+    for (const one of (await findEpisode(episodeId)).recordings)
+      await askPlacing(trx, episodeId, one, { language, words: wordsOf(words, onClock(one)) });
     await announce({ type: 'episode', episodeId }, trx);
     await askCut(episodeId, trx);
   });

@@ -24,6 +24,7 @@ const LATER: Partial<Record<JobKind, number>> = {
   echoes: 6,
   across: 6,
   recognise: 7,
+  place: 7,
   render: 8,
   clean: 8,
   speech: 10,

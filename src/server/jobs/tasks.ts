@@ -12,10 +12,11 @@ import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
 import { ArrivingWords } from '../episodes/arriving.ts';
 import { findEpisode, onClock, recordingIn } from '../episodes/episode.ts';
+import { placeWords } from '../episodes/placing.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
 import { makeTogether, togetherOf } from '../episodes/together.ts';
-import { readEpisodeWords, soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
+import { askPlacing, readEpisodeWords, soundOf, storeTranscript, wordsFrom } from '../episodes/words.ts';
 import { log } from '../log.ts';
 import { asPassing } from '../media/bounds.ts';
 import { makeCleaned } from '../media/clean/cleaned.ts';
@@ -27,7 +28,6 @@ import { measure } from '../media/measure.ts';
 import { findMedium, type Medium } from '../media/media.ts';
 import { measureMotion } from '../media/motion.ts';
 import { makeProxy } from '../media/proxy.ts';
-import { placedBy } from '../media/recognise/placing.ts';
 import { RecogniserError } from '../media/recognise/recogniser.ts';
 import { recogniserOf } from '../media/recognise/registry.ts';
 import { recognise } from '../media/recognise/run.ts';
@@ -53,12 +53,11 @@ const recognition = z.object({
   speakers: z.boolean().optional(),
 });
 /** Which medium an `across` job compares another one with. */
-/** Listening is so much of the work where a text is put under what is heard. */
-const SHARE_OF_LISTENING = 0.7;
-
 const comparison = z.object({ earlier: z.string() });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
+/** Whose words a `place` job is to put under the sound. */
+const placingOf = z.object({ episodeId: z.uuid(), recording: z.uuid() });
 /** What a `clean` job is to clean. */
 const cleaningOf = z.object({ cleaning });
 /** Which render a `render` job is to make. */
@@ -143,12 +142,10 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
     const { episodeId, recording: wanted, speakers, ...asked } = recognition.parse(await jobs.optionsOf(jobId));
     const { recogniser, language, align, from } = asked;
     const recording = recordingIn(await findEpisode(episodeId), wanted);
-    const { words: before, language: written } = await readEpisodeWords(episodeId);
+    const { words: before } = await readEpisodeWords(episodeId);
     const own = { language, words: wordsOf(before, onClock(recording)) };
     const arriving = align === undefined ? new ArrivingWords(episodeId, recording.id, own, language) : undefined;
     const listener = recogniserOf(RECOGNISERS, recogniser);
-    const isAnchored = align !== undefined && own.words.length > 0;
-    const listening = isAnchored ? 0 : align === undefined ? 1 : SHARE_OF_LISTENING;
     const variant = await listener.variant?.(language);
     const listen = async () => {
       const heard = await recognise(listener, path, medium.facts, await soundOf(medium), {
@@ -158,7 +155,7 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
         from,
         onHeard: (soFar) => arriving?.offer(soFar),
         signal,
-        onProgress: (seconds) => tell(medium.duration > 0 ? (listening * seconds) / medium.duration : 0),
+        onProgress: (seconds) => tell(medium.duration > 0 ? seconds / medium.duration : 0),
       });
       await arriving?.settle();
       if (!medium.echoes) return heard;
@@ -168,23 +165,23 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
         await readMeasure('hesitation', curvesFolder(medium.id), medium.facts.audio.length),
       );
     };
-    // Text that is brought where there are words already is anchored on those, as they are.
-    const known = isAnchored ? own.words : await listen();
-    // What the recogniser knows says nothing of a text that is anchored on other words.
-    const settled = await wordsFrom(known, align, medium, isAnchored ? written : language);
-    const onProgress = (share: number) => tell(listening + (1 - listening) * share);
-    const naming = { language, recording: recording.fileName, signal, onProgress };
-    const transcript =
-      align === undefined ? settled : { ...settled, words: await placedBy(listener, path, medium.facts, settled.words, naming) };
+    const transcript = await wordsFrom(await listen(), align, medium, language);
     if (transcript.words.length === 0) throw new RecogniserError('No words were heard in this recording.', false);
     await commit(async (trx) => {
       // Others may have been added meanwhile.
       const episode = await findEpisode(episodeId);
       await storeTranscript(trx, episode, recordingIn(episode, recording.id), transcript);
+      await askPlacing(trx, episodeId, recording, transcript);
       if (speakers && hasOneTrack(medium.facts))
         await jobs.enqueue(trx, 'speakers', medium.id, { episodeId, recording: recording.id });
       await jobs.finish(trx, jobId);
     });
+  }),
+
+  place: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const { episodeId, recording } = placingOf.parse(await jobs.optionsOf(jobId));
+    await placeWords({ episodeId, recordingId: recording, medium, path, signal, tell }, commit);
+    await commit((trx) => jobs.finish(trx, jobId));
   }),
 
   speakers: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {

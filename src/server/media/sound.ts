@@ -3,13 +3,13 @@ import type { MediaFacts } from '@/core/contract/media.ts';
 import { SOUND_PART_SECONDS, SOUND_RATE } from '@/core/contract/sound.ts';
 import { Refusal } from '../refusal.ts';
 import { BOUNDS_FOR_A_LOOK, bounded } from './bounds.ts';
-import { heardThrough } from './channels.ts';
+import { type HeardTrack, heardThrough } from './channels.ts';
 import { inputArguments } from './ffmpeg.ts';
 
 export { SOUND_PART_SECONDS };
 
 /** A filter that mixes all tracks of a file into `[mix]`, none lowered, gaps filled with silence. */
-export function mixOf({ audio }: MediaFacts): string {
+export function mixOf({ audio }: { readonly audio: readonly HeardTrack[] }): string {
   const filled = audio.map((track, k) => `[0:${track.index}]${heardThrough(track, SOUND_RATE)}[t${k}]`);
   const mixed =
     audio.length === 1

@@ -28,7 +28,7 @@ export async function listenToVoices(
   const models = await speakerModels();
   if (models) {
     const whole = { start: 0, end: duration };
-    const voices = await soundPart(path, facts.audio[0] ?? { index: 0 }, whole, signal, (wav) =>
+    const voices = await soundPart(path, [facts.audio[0] ?? { index: 0 }], whole, signal, (wav) =>
       whoSpeaks(wav, duration, models, { count, signal, onProgress }),
     );
     return () => ({ voices, overlaps: [] });

@@ -10,7 +10,7 @@ import { type Detector, type Material, type Proposal, proposalId } from '../dete
 import type { Settings } from '../settings.ts';
 import { sparing } from './fillerQuota.ts';
 import { contextOf, judge } from './fillerRules.ts';
-import { joinAround, type Loudest, loudestIn } from './joining.ts';
+import { joinAround, type Loudest, loudestIn, sureOfOthers } from './joining.ts';
 import { lexiconOf, phrasesOf } from './lexicon.ts';
 import type { LexiconEntry, Strength } from './lexiconEntry.ts';
 import { type Spoken, spokenForm } from './spoken.ts';
@@ -213,8 +213,7 @@ export function proposalOf(
   const made = memory.of(MADE);
   const { airBefore, airAfter, minPause, fillerTreatment } = settings;
   const [from, to] = [words[first] as Word, words[first + count - 1] as Word];
-  const before = words[first - 1]?.end ?? 0;
-  const after = words[first + count]?.start ?? duration;
+  const { before, after } = sureOfOthers(words[first - 1], words[first + count], duration);
   const end = Math.max(to.end, from.start + 0.02);
   const [longLeft, longRight] = [from.start - before >= minPause, after - end >= minPause];
   const known = made.get(from) ?? new Map<number, Made>();

@@ -1,5 +1,6 @@
 import { LEVEL_HOP, LEVEL_RATE, type LevelCurve } from '../../curves/level.ts';
 import type { Range, Seconds } from '../../time/range.ts';
+import type { Word } from '../../transcript/word.ts';
 import type { Material } from '../detector.ts';
 import type { Settings } from '../settings.ts';
 
@@ -25,6 +26,16 @@ export interface Beside {
   readonly after: Seconds;
   readonly naturalGap: Seconds;
 }
+
+/** Between which moments neither of the words beside is said, as far as their times are known. */
+export const sureOfOthers = (
+  word: Word | undefined,
+  next: Word | undefined,
+  duration: Seconds,
+): Pick<Beside, 'before' | 'after'> => ({
+  before: word ? word.end + (word.error ?? 0) : 0,
+  after: next ? next.start - (next.error ?? 0) : duration,
+});
 
 /** An edge looks this far for a quiet moment: into silence, and into what goes. */
 const REACH_OUT: Seconds = 0.04;

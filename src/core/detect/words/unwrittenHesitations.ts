@@ -9,11 +9,11 @@ import type { Word } from '../../transcript/word.ts';
 import { FITTED } from '../calibration/fitted.ts';
 import { probabilityOf } from '../calibration/logistic.ts';
 import { type Detector, type Material, type Proposal, proposalId } from '../detector.ts';
-import { joinAround, type Loudest, loudestIn } from './joining.ts';
+import { joinAround, type Loudest, loudestIn, sureOfOthers } from './joining.ts';
 import { hesitationsOf } from './lexicon.ts';
 import type { Spoken } from './spoken.ts';
 import { REMARK_SECONDS, unwrittenIn } from './unwritten.ts';
-import { hesitationScore, hundredth, likeness, saidEvidence } from './wordEvidence.ts';
+import { byGuess, hesitationScore, hundredth, likeness, saidEvidence } from './wordEvidence.ts';
 
 export interface PreparedHeard {
   readonly spoken: Spoken;
@@ -113,7 +113,12 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
       ...speechEvidence(material, candidate.range),
     };
     const confidence = probabilityOf(calibration.heard, evidence);
-    return { range: candidate.range, before: candidate.gap.start, after: candidate.gap.end, confidence, evidence };
+    const { range, gap } = candidate;
+    const beside = wordsBeside(words, range);
+    const { before, after } = sureOfOthers(...beside, duration);
+    const found = { range, before: Math.max(gap.start, before), after: Math.min(gap.end, after), confidence, evidence };
+    // A sound beside a word whose place is guessed may be that word.
+    return beside.some((word) => word?.timing === 'estimated') ? byGuess(found) : found;
   });
   const hesitations = hesitationsOf(spoken.language, 'shipped');
   const hidden = hiddenIn(spoken, material, loudest, (place) => hesitations.has(spoken.plain[place] as string));
@@ -123,6 +128,12 @@ function hesitationsIn(spoken: Spoken, material: Material, loudest: Loudest): He
       return confidence >= LEAST_PROBABILITY && length >= LEAST_GAP && length <= LONGEST;
     })
     .sort((a, b) => a.range.start - b.range.start);
+}
+
+/** The words before and behind a sound. */
+function wordsBeside(words: readonly Word[], { start }: Range): [Word | undefined, Word | undefined] {
+  const next = firstAfter(words.length, (k) => (words[k] as Word).start, start);
+  return [words[next - 1], words[next]];
 }
 
 /** An uncovered sound that may be a hesitation. */
@@ -245,8 +256,7 @@ function evidenceOf(
   const quiet = (from: Seconds, to: Seconds) =>
     Math.min(MOST_PAUSE, overlapWith(sound().silences, { start: Math.max(from, gap.start - BESIDE), end: to }));
   const [pauseBefore, pauseAfter] = [quiet(gap.start, range.start), quiet(range.end, gap.end)];
-  const near = firstAfter(words.length, (k) => (words[k] as Word).start, range.start);
-  const sure = Math.min(words[near - 1]?.confidence ?? 1, words[near]?.confidence ?? 1);
+  const sure = Math.min(...wordsBeside(words, range).map((word) => word?.confidence ?? 1));
   const own = levelOver(loudest, range);
   const others = Math.max(
     levelOver(loudest, { start: gap.start - BESIDE, end: gap.start }),

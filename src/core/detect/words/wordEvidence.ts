@@ -48,16 +48,16 @@ export function saidEvidence(
   };
 }
 
+interface Judged {
+  readonly confidence: number;
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
 /** What is said over somebody else's words cannot go without them: it is asked about, however sure it is what it is. */
 const MOST_OVER_OTHERS = 0.5;
 
 /** How sure it is that words may go, with what else speaks there: never more than a question where somebody else is cut with them. */
-export function withOthers<T extends { readonly confidence: number; readonly evidence: Readonly<Record<string, number>> }>(
-  judged: T,
-  { words }: Spoken,
-  first: number,
-  count: number,
-): T {
+export function withOthers<T extends Judged>(judged: T, { words }: Spoken, first: number, count: number): T {
   if (judged.confidence <= MOST_OVER_OTHERS || !isSaidOverOthers(words, first, count)) return judged;
   return { ...judged, confidence: MOST_OVER_OTHERS, evidence: { ...judged.evidence, overOthers: 1 } };
 }
@@ -67,21 +67,22 @@ const MOST_GUESSED = 0.5;
 /** A word that begins or ends this near to a silence is where it is said. */
 const AT_SILENCE = 0.05;
 
+/** What is judged by times that are guessed: never more than a question. */
+export const byGuess = <T extends Judged>(judged: T): T =>
+  judged.confidence <= MOST_GUESSED
+    ? judged
+    : { ...judged, confidence: MOST_GUESSED, evidence: { ...judged.evidence, guessedTimes: 1 } };
+
 /** How sure it is that words may go, never more than a question where their times are guessed, and no silence on either side tells them. */
-export function withGuessedTimes<T extends { readonly confidence: number; readonly evidence: Readonly<Record<string, number>> }>(
-  judged: T,
-  { words, sound }: Spoken,
-  first: number,
-  count: number,
-): T {
+export function withGuessedTimes<T extends Judged>(judged: T, { words, sound }: Spoken, first: number, count: number): T {
   const own = words.slice(first, first + count);
-  if (judged.confidence <= MOST_GUESSED || own.every(({ timing }) => timing === 'measured')) return judged;
+  if (own.every(({ timing }) => timing === 'measured')) return judged;
   const [from, to] = [(own[0] as Word).start, (own.at(-1) as Word).end];
   const { silences } = sound();
   const before = silences[firstAfter(silences.length, (k) => (silences[k] as Range).end, from - AT_SILENCE)];
   const behind = silences[firstAfter(silences.length, (k) => (silences[k] as Range).start, to - AT_SILENCE)];
   const isKnown = before && behind && before.end <= from + AT_SILENCE && behind.start <= to + AT_SILENCE;
-  return isKnown ? judged : { ...judged, confidence: MOST_GUESSED, evidence: { ...judged.evidence, guessedTimes: 1 } };
+  return isKnown ? judged : byGuess(judged);
 }
 
 /** From these log-odds on a sound is more like hesitating than most that are none. */

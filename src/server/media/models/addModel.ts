@@ -155,7 +155,7 @@ type Tried = Pick<ModelCard, 'tokenTimes' | 'pace' | 'wrong'>;
 async function tryOut(files: ModelFiles, signal?: AbortSignal): Promise<Tried> {
   const { words } = shippedWords.parse(JSON.parse(await readFile(join(SPEECH, 'carriage-clock.words.json'), 'utf8')));
   const said = words.filter(({ end }) => end < TRIED_SECONDS).map(({ text }) => text);
-  return soundPart(join(SPEECH, 'carriage-clock.mp4'), { index: 1 }, { start: 0, end: TRIED_SECONDS }, signal, async (path) => {
+  return soundPart(join(SPEECH, 'carriage-clock.mp4'), [{ index: 1 }], { start: 0, end: TRIED_SECONDS }, signal, async (path) => {
     const hear = async (tokenTimes: boolean) => {
       const engine = new Engine(files, 'en', tokenTimes);
       try {
@@ -181,7 +181,7 @@ const SEGMENTED_SECONDS = 10;
 
 /** Lets a network that helps to tell speakers apart go through shipped speech. */
 const trySpeakers = (file: SpeakerFile, signal?: AbortSignal): Promise<Tried> =>
-  soundPart(join(SPEECH, 'carriage-clock.mp4'), { index: 1 }, { start: 0, end: SEGMENTED_SECONDS }, signal, async (wav) => {
+  soundPart(join(SPEECH, 'carriage-clock.mp4'), [{ index: 1 }], { start: 0, end: SEGMENTED_SECONDS }, signal, async (wav) => {
     const began = performance.now();
     await tryNetwork(file, wav, SEGMENTED_SECONDS, signal);
     return { tokenTimes: false, wrong: null, pace: (performance.now() - began) / 1000 / SEGMENTED_SECONDS };

@@ -8,6 +8,7 @@ import {
   FRAME_SHIFT,
   filterBank,
   HAMMING_BANK,
+  LONG_SLANEY_BANK,
   MEL_BANK,
   POVEY_BANK,
   SLANEY_BANK,
@@ -50,6 +51,15 @@ const KNOWN: Readonly<Record<string, (asked: Asked) => Intake>> = {
     form: says.get('is_giga_am') === '1' ? MEL_BANK : SLANEY_BANK,
     evened: says.get('normalize_type') === 'per_feature',
     bandByBand: true,
+  }),
+  dolphin: ({ says }) => ({
+    form: LONG_SLANEY_BANK,
+    stacking: {
+      size: 1,
+      shift: 1,
+      added: numbersIn(says.get('mean')).map((mean) => -mean),
+      scale: numbersIn(says.get('invstd')),
+    },
   }),
   senseVoice: ({ says, language }) => ({
     form: HAMMING_BANK,

@@ -18,6 +18,8 @@ import {
 
 /** Networks of an encoder and a decoder hear half a minute at a time, and no more. */
 const LONGEST = 28;
+/** How far a word may be off: a frame of a network that places them is 40 ms, and it says a token somewhere inside it. */
+const ERROR = 0.06;
 /** Share of words heard wrong above which the last resort is better. */
 const MOST_WRONG = 0.4;
 
@@ -62,7 +64,7 @@ export const modelRecogniser = (folder: () => string): Recogniser => ({
 
   async places(language) {
     const model = modelFor(await modelsIn(folder()), language);
-    return model !== undefined && tellsPosteriors(await modelFilesIn(model.folder));
+    return model !== undefined && !isPoor(model) && tellsPosteriors(await modelFilesIn(model.folder));
   },
 
   async variant(language) {
@@ -97,8 +99,10 @@ async function openModel(folder: string, language: string): Promise<OpenRecognis
       return wordsIn(heard);
     },
     ...(tellsPosteriors(files) && {
-      place: (part: SoundPart, words: readonly string[], signal: AbortSignal | undefined) =>
-        engine.place(part.path, words, signal),
+      place: async (part: SoundPart, words: readonly string[], signal: AbortSignal | undefined) => {
+        const places = await engine.place(part.path, words, signal);
+        return places?.map((place) => ({ ...place, error: ERROR, isLike: true }));
+      },
     }),
     close: () => engine.close(),
   };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Range } from '@/core/time/range.ts';
+import type { Placing } from '@/core/align/openRuns.ts';
 
 /** A word as a recogniser heard it, in seconds from the start of what it was given. */
 export const recognisedWord = z.object({
@@ -60,12 +60,8 @@ export type Hearing = (part: SoundPart, language: string, signal: AbortSignal | 
 /** A recogniser that holds something while it listens. */
 export interface OpenRecogniser {
   readonly recognise: Hearing;
-  /** when words are said in a part, in seconds from its start, where it can tell; undefined where it cannot tell of these */
-  readonly place?: (
-    part: SoundPart,
-    words: readonly string[],
-    signal: AbortSignal | undefined,
-  ) => Promise<readonly Range[] | undefined>;
+  /** where words are said in a part, in seconds from its start, if it can tell; undefined where it cannot tell of these */
+  readonly place?: (part: SoundPart, words: readonly string[], signal: AbortSignal | undefined) => Promise<Placing | undefined>;
   close(): void;
 }
 

@@ -215,7 +215,7 @@ function recognisePart(
   part: Part,
   { language, recording, signal }: RecogniseOptions,
 ): Promise<RecognisedWord[]> {
-  return soundPart(path, facts.audio[part.track] ?? { index: 0 }, part, signal, async (wav) => {
+  return soundPart(path, [facts.audio[part.track] ?? { index: 0 }], part, signal, async (wav) => {
     const words = withWholeNotes(await hearing({ path: wav, recording, offset: part.start }, language, signal));
     await writeFile(`${part.file}.part`, JSON.stringify(words));
     await rename(`${part.file}.part`, part.file);
