@@ -6,8 +6,8 @@ const LENGTH = 400;
 const SHIFT = 160;
 /** Seconds from one frame to the next. */
 export const FRAME_SHIFT = SHIFT / RATE;
-/** Samples of a frame for networks that hear 31.25 ms at a time, and those of them that lie before its place: as the engine has it. */
-const [LONG_LENGTH, LONG_LEAD] = [500, 153];
+/** Samples of a frame for networks that hear 31.25 ms at a time. */
+const LONG_LENGTH = 500;
 const SIZE = 512;
 const PREEMPHASIS = 0.97;
 /** The least that is taken the logarithm of: what single precision can tell from nothing. */
@@ -46,8 +46,6 @@ export interface BankForm {
   readonly window: (k: number) => number;
   /** samples of a frame, where it is not the usual 25 ms */
   readonly length?: number;
-  /** how many of them lie before its place, where that is not half of what it is longer than the shift */
-  readonly lead?: number;
   /** each frame goes without its mean */
   readonly centred: boolean;
   /** frames lie wholly inside the sound; else they reach over its ends, where it is reflected */
@@ -85,7 +83,6 @@ export const SLANEY_BANK: BankForm = {
 export const LONG_SLANEY_BANK: BankForm = {
   ...SLANEY_BANK,
   length: LONG_LENGTH,
-  lead: LONG_LEAD,
   window: (k) => hann(k, LONG_LENGTH),
 };
 /** Bands on the mel scale, each of one height. */
@@ -135,7 +132,7 @@ export function filterBank(samples: Float32Array, form: BankForm): Bands {
   const frames = inside
     ? Math.max(0, 1 + Math.floor((samples.length - length) / SHIFT))
     : Math.floor((samples.length + SHIFT / 2) / SHIFT);
-  const lead = inside ? 0 : (form.lead ?? (length - SHIFT) / 2);
+  const lead = inside ? 0 : (length - SHIFT) / 2;
   const values = new Float32Array(frames * bands);
   const window = Float64Array.from({ length }, (_, k) => form.window(k));
   const bank = filters(form);
