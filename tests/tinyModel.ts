@@ -122,12 +122,14 @@ export interface Revealed {
   /** what it takes besides, and tokens that it writes before those of the sound; lengths are whole numbers of 32 bits then */
   readonly besides?: readonly string[];
   readonly ahead?: readonly number[];
+  /** it takes samples and no bands, and writes one of so many */
+  readonly samples?: number;
 }
 
 /** Writes a network, trained by nobody, that writes as its tokens how much of a band it gets at each frame. */
 export function writeRevealingModel(
   folder: string,
-  { metadata, bands, bandByBand, besides = [], ahead = [] }: Revealed,
+  { metadata, bands, bandByBand, besides = [], ahead = [], samples }: Revealed,
   band: number,
 ): void {
   const { FLOAT, INT32, INT64 } = TensorProto.DataType;
@@ -142,12 +144,17 @@ export function writeRevealingModel(
     {
       name: 'shades',
       input: [
-        bandByBand ? value('sound', FLOAT, 'N', bands, 'T') : value('sound', FLOAT, 'N', 'T', bands),
-        value('length', counts, 'N'),
+        ...(samples
+          ? [value('sound', FLOAT, 'N', 'T')]
+          : [bandByBand ? value('sound', FLOAT, 'N', bands, 'T') : value('sound', FLOAT, 'N', 'T', bands)]),
+        ...(samples ? [] : [value('length', counts, 'N')]),
         ...besides.map((name) => value(name, counts, 'N')),
       ],
-      output: [value('log_probs', FLOAT, 'N', 'S', classes), value('log_probs_len', counts, 'N')],
+      output: [value('log_probs', FLOAT, 'N', 'S', classes), ...(samples ? [] : [value('log_probs_len', counts, 'N')])],
       initializer: [
+        wholes('from', [band]),
+        wholes('to', [1_000_000_000]),
+        wholes('stride', [samples ?? 1]),
         one('band', band),
         floats('up', [], [-DARKEST]),
         floats('shades', [], [SHADES_PER_UNIT]),
@@ -161,7 +168,9 @@ export function writeRevealingModel(
       ],
       // Every second frame writes another token, since a token that goes on is written once.
       node: [
-        { opType: 'Gather', input: ['sound', 'band'], output: ['power'], attribute: attribute('axis', bandByBand ? 1 : 2) },
+        samples
+          ? { opType: 'Slice', input: ['sound', 'from', 'to', 'axis', 'stride'], output: ['power'] }
+          : { opType: 'Gather', input: ['sound', 'band'], output: ['power'], attribute: attribute('axis', bandByBand ? 1 : 2) },
         { opType: 'Add', input: ['power', 'up'], output: ['raised'] },
         { opType: 'Mul', input: ['raised', 'shades'], output: ['scaled'] },
         { opType: 'Round', input: ['scaled'], output: ['rounded'] },
@@ -181,7 +190,7 @@ export function writeRevealingModel(
         { opType: 'Add', input: ['doubled', 'second'], output: ['heard'] },
         { opType: 'Concat', input: ['ahead', 'heard'], output: ['token'], attribute: attribute('axis', 1) },
         { opType: 'OneHot', input: ['token', 'depth', 'odds'], output: ['log_probs'] },
-        { opType: 'Identity', input: ['length'], output: ['log_probs_len'] },
+        ...(samples ? [] : [{ opType: 'Identity', input: ['length'], output: ['log_probs_len'] }]),
       ],
     },
   );

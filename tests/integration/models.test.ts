@@ -304,6 +304,7 @@ describe('what a network gets', () => {
         bandByBand: false,
       },
     ],
+    ['omnilingual', { metadata: { model_type: 'omnilingual-asr-ctc' }, bands: 1, bandByBand: false, samples: 320 }],
     [
       'sense-voice',
       {

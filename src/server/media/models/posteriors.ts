@@ -25,7 +25,8 @@ import { onnxMetadata } from './onnxMetadata.ts';
 interface Intake {
   /** what samples are multiplied by */
   readonly gain?: number;
-  readonly form: BankForm;
+  /** left out where it takes the samples themselves, less their mean, in deviations, and nothing besides */
+  readonly form?: BankForm;
   /** each band goes by its own mean and deviation */
   readonly evened?: boolean;
   /** all of a band comes before the next one */
@@ -61,6 +62,7 @@ const KNOWN: Readonly<Record<string, (asked: Asked) => Intake>> = {
       scale: numbersIn(says.get('invstd')),
     },
   }),
+  omnilingual: () => ({}),
   senseVoice: ({ says, language }) => ({
     form: HAMMING_BANK,
     gain: says.get('normalize_samples') === '1' ? 1 : 32_768,
@@ -78,6 +80,8 @@ const KNOWN: Readonly<Record<string, (asked: Asked) => Intake>> = {
 const numbersIn = (written = ''): number[] => written.split(',').map(Number);
 /** Samples a second. */
 const RATE = 16_000;
+/** What the variance of samples is never less than. */
+const LEAST_VARIANCE = 1e-5;
 /** Larger networks are no longer run beside the engine. */
 const MOST_BYTES = 800_000_000;
 /** Tokens that stand for none, by the names that they have. */
@@ -111,24 +115,32 @@ export class PosteriorNetwork {
 
   /** @param samples in -1..1, 16,000 a second */
   async posteriors(samples: Float32Array): Promise<Posteriors> {
-    const { form, gain, stacking, besides, ahead = 0 } = this.intake;
-    const raw = filterBank(gain ? samples.map((value) => value * gain) : samples, form);
-    const even = this.intake.evened ? evened(raw, form.bands) : raw;
-    const { values, frames } = stacking ? stacked(even, form.bands, stacking) : even;
-    const [sound, length, ...others] = this.session.inputNames as [string, string, ...string[]];
-    const answer = await this.session.run({
-      [sound]: this.intake.bandByBand
-        ? new ort.Tensor('float32', bandByBand(even, form.bands), [1, form.bands, frames])
-        : new ort.Tensor('float32', values, [1, frames, values.length / Math.max(1, frames)]),
-      [length]: besides ? whole(frames) : new ort.Tensor('int64', BigInt64Array.of(BigInt(frames)), [1]),
-      ...Object.fromEntries(others.map((name, k) => [name, whole(besides?.[k] ?? 0)])),
-    });
+    const { form, ahead = 0 } = this.intake;
+    const [sound] = this.session.inputNames as [string];
+    const answer = await this.session.run(
+      form ? this.bandsOf(samples, form) : { [sound]: new ort.Tensor('float32', standardised(samples), [1, samples.length]) },
+    );
     const { data, dims } = answer[this.session.outputNames[0] as string] as ort.Tensor;
     const classes = dims[2] as number;
     return {
       logProbabilities: (data as Float32Array).subarray(ahead * classes),
       frames: (dims[1] as number) - ahead,
       classes,
+    };
+  }
+
+  private bandsOf(samples: Float32Array, form: BankForm): Record<string, ort.Tensor> {
+    const { gain, stacking, besides } = this.intake;
+    const raw = filterBank(gain ? samples.map((value) => value * gain) : samples, form);
+    const even = this.intake.evened ? evened(raw, form.bands) : raw;
+    const { values, frames } = stacking ? stacked(even, form.bands, stacking) : even;
+    const [sound, length, ...others] = this.session.inputNames as [string, string, ...string[]];
+    return {
+      [sound]: this.intake.bandByBand
+        ? new ort.Tensor('float32', bandByBand(even, form.bands), [1, form.bands, frames])
+        : new ort.Tensor('float32', values, [1, frames, values.length / Math.max(1, frames)]),
+      [length]: besides ? whole(frames) : new ort.Tensor('int64', BigInt64Array.of(BigInt(frames)), [1]),
+      ...Object.fromEntries(others.map((name, k) => [name, whole(besides?.[k] ?? 0)])),
     };
   }
 
@@ -166,6 +178,14 @@ export class PosteriorNetwork {
     const isGap = BETWEEN.some((gap) => this.numbers.has(gap) && this.numbers.get(gap) === tokens[0]);
     return isGap && tokens.length > 1 ? tokens.slice(1) : tokens;
   }
+}
+
+/** Samples less their mean, in deviations. */
+function standardised(samples: Float32Array): Float32Array {
+  const mean = samples.reduce((sum, value) => sum + value, 0) / Math.max(1, samples.length);
+  const variance = samples.reduce((sum, value) => sum + (value - mean) ** 2, 0) / Math.max(1, samples.length);
+  const deviation = Math.sqrt(variance + LEAST_VARIANCE);
+  return samples.map((value) => (value - mean) / deviation);
 }
 
 /** The engine writes the mark of a beginning as a space. */
