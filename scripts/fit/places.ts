@@ -5,7 +5,7 @@ import { likenessTogether, PLACE_EVIDENCE, placeEvidence } from '@/core/align/ju
 import { matchWords } from '@/core/align/matching.ts';
 import { openRuns } from '@/core/align/openRuns.ts';
 import { timeTranscript } from '@/core/align/timeTranscript.ts';
-import type { Pronunciations } from '@/core/align/wordChain.ts';
+import type { ChainPlace, Pronunciations } from '@/core/align/wordChain.ts';
 import { type Example, fitLogistic, probabilityOf } from '@/core/detect/calibration/logistic.ts';
 import { quantile } from '@/core/numbers/quantile.ts';
 import { plainWord } from '@/core/transcript/plainWord.ts';
@@ -123,7 +123,7 @@ async function foundIn(
 interface PlacedRun {
   /** as they were guessed */
   readonly words: readonly Word[];
-  readonly places: NonNullable<Awaited<ReturnType<typeof chainIn>>>;
+  readonly places: readonly ChainPlace[];
   readonly from: number;
 }
 
@@ -140,7 +140,7 @@ async function placedRuns(
     const own = of.map((n) => words[n] as Word);
     const texts = own.map(({ text }) => text);
     const places = await soundPart(media, [track ?? { index: 0 }], sound, undefined, (wav) => chainIn(wav, texts, says));
-    if (places) placed.push({ words: own, places, from: sound.start });
+    if (typeof places === 'object') placed.push({ words: own, places, from: sound.start });
   }
   return placed;
 }

@@ -110,7 +110,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
     language: analysed.map(({ material }) => material.language).find(Boolean),
   });
   for (const note of strayNote(session.misplacedWords.stray.length, session.wordCount))
-    process.stderr.write(`zetemis: ${note}\n`);
+    process.stderr.write(`zetemis: ${note} (zetemis words RECORDING --align WORDS --anew looks for them in all of the sound.)\n`);
   const tempo = preset.tempo && tempoSettings(preset.tempo, session.rhythm(DEFAULT_SETTINGS));
   const cut = session.cut({ ...NO_STEPS, settings: { ...before, ...tempo, ...wanted } });
   const placed = analysed.map(({ name, facts, material }, k) => ({

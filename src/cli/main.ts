@@ -10,6 +10,7 @@ import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/intercha
 import { InterchangeError } from '@/core/outputs/timelines/format.ts';
 import { json as jsonFormat } from '@/core/outputs/timelines/json.ts';
 import { type FrameRate, parseRate } from '@/core/time/rate.ts';
+import { withoutTimes } from '@/core/transcript/roughTranscript.ts';
 import { type Transcript, TranscriptError } from '@/core/transcript/word.ts';
 import { KeepingError } from '@/server/keeping/copy.ts';
 import { MediaError } from '@/server/media/ffmpeg.ts';
@@ -77,6 +78,7 @@ interface WordsOptions {
   to: string;
   recognise?: RecogniserId;
   align?: string;
+  anew?: boolean;
   language?: string;
 }
 
@@ -86,6 +88,7 @@ program
   .requiredOption('--to <file>', `where to write: ${TRANSCRIPT_FORMATS.map((format) => `.${format.id}`).join(', ')}`)
   .addOption(new Option('--recognise <recogniser>', 'who listens to the recording').choices(RECOGNISER_IDS))
   .option('--align <text>', 'a text that is said in the recording: its words get their times')
+  .option('--anew', 'with --align: whatever times the text has do not count; it is looked for in all of the recording')
   .option('--language <tag>', 'language that is spoken (told by the text, or en)', languageOption)
   .action(async (source: string, options: WordsOptions) => {
     const ending = extname(options.to).slice(1).toLowerCase();
@@ -174,7 +177,8 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
       const hesitation = await hesitationOf(source, facts, curves);
       return { language, words: hesitation ? checkedHesitations(heard, language, hesitation) : heard };
     }
-    const rough = await readAny(await readFile(options.align, 'utf8'));
+    const read = await readAny(await readFile(options.align, 'utf8'));
+    const rough = options.anew ? withoutTimes(read) : read;
     return settled({ ...rough, ...(options.language && { language: options.language }) }, source, facts, prepared);
   });
 }

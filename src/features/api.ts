@@ -2,6 +2,7 @@ import * as z from 'zod/mini';
 import { cleanedList } from '@/core/clean/messages.ts';
 import { knownCut } from '@/core/contract/cut.ts';
 import {
+  type AskPlacing,
   type AskRecognition,
   type AskSpeakers,
   type ChangeTogether,
@@ -101,7 +102,7 @@ export const api = {
   removeModel: (name: string) => call(nothing, `/api/models/${encodeURIComponent(name)}`, 'DELETE'),
   recognisers: () => call(recogniserList, '/api/recognisers'),
   recognise: (id: string, ask: AskRecognition) => call(nothing, `${episode(id)}/recognise`, 'POST', ask),
-  placeWords: (id: string) => call(nothing, `${episode(id)}/place`, 'POST'),
+  placeWords: (id: string, ask: AskPlacing) => call(nothing, `${episode(id)}/place`, 'POST', ask),
   tellSpeakers: (id: string, ask: AskSpeakers) => call(nothing, `${episode(id)}/speakers`, 'POST', ask),
   masks: () => call(maskLists, '/api/masks'),
   keepMasks: (list: MaskList) => call(nothing, '/api/masks', 'PUT', list),

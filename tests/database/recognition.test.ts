@@ -11,7 +11,7 @@ import { ArrivingWords } from '@/server/episodes/arriving.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
 import { placeWords } from '@/server/episodes/placing.ts';
 import { askRecognition, askSpeakers, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
-import { askPlacingOfAll, nameLanguage, readEpisodeWords, takeTranscript } from '@/server/episodes/words.ts';
+import { askPlacingOfAll, nameLanguage, readEpisodeWords, seekAnew, takeTranscript } from '@/server/episodes/words.ts';
 import { tasksUntil } from '@/server/jobs/tasks.ts';
 import { addModel, removeModel } from '@/server/media/models/addModel.ts';
 import { bestOf, recogniserOf } from '@/server/media/recognise/registry.ts';
@@ -51,6 +51,31 @@ const episode = async (name = 'ticking', heard: typeof tones = tones): Promise<s
   return id;
 };
 const texts = async (id: string) => (await readEpisodeWords(id)).words.map(({ text }) => text);
+
+/** Part of the demo's lesson, and what is said in it. */
+const [from, lasts] = [75, 25];
+const lesson = readTranscript(readFileSync(join(DEMO, 'carriage-clock.words.json'), 'utf8')).words;
+const said = lesson
+  .filter(({ start, end }) => start > from + 0.2 && end < from + lasts - 0.2)
+  .map((word) => ({ ...word, start: word.start - from, end: word.end - from }));
+const excerpt = () => {
+  const path = join(folder, 'excerpt.flac');
+  const cut = `-v error -y -ss ${from} -t ${lasts} -i`.split(' ');
+  execFileSync('ffmpeg', [...cut, join(DEMO, 'carriage-clock.mp4'), '-vn', path]);
+  return bring(path);
+};
+const captions = () => {
+  const times = (at: number) => `00:00:${at.toFixed(3).padStart(6, '0').replace('.', ',')}`;
+  const lines = Array.from({ length: Math.ceil(said.length / 8) }, (_, k) => said.slice(8 * k, 8 * k + 8));
+  return lines
+    .map((line, k) => {
+      const [first, last] = [line[0], line.at(-1)];
+      return `${k + 1}\n${times(first?.start ?? 0)} --> ${times(last?.end ?? 0)}\n${line.map(({ text }) => text).join(' ')}\n`;
+    })
+    .join('\n');
+};
+const near = (words: readonly { readonly start: number }[]) =>
+  words.filter(({ start }, k) => Math.abs(start - (said[k]?.start ?? 0)) < 0.06).length / said.length;
 
 describe('a model that was brought', () => {
   it('is listed behind the last resort where it hears no English, and hears a recording through the queue', async () => {
@@ -122,30 +147,6 @@ describe('text without times beside words that have some', () => {
 });
 
 describe('lines', () => {
-  const [from, lasts] = [75, 25];
-  const lesson = readTranscript(readFileSync(join(DEMO, 'carriage-clock.words.json'), 'utf8')).words;
-  const said = lesson
-    .filter(({ start, end }) => start > from + 0.2 && end < from + lasts - 0.2)
-    .map((word) => ({ ...word, start: word.start - from, end: word.end - from }));
-  const excerpt = () => {
-    const path = join(folder, 'excerpt.flac');
-    const cut = `-v error -y -ss ${from} -t ${lasts} -i`.split(' ');
-    execFileSync('ffmpeg', [...cut, join(DEMO, 'carriage-clock.mp4'), '-vn', path]);
-    return bring(path);
-  };
-  const captions = () => {
-    const times = (at: number) => `00:00:${at.toFixed(3).padStart(6, '0').replace('.', ',')}`;
-    const lines = Array.from({ length: Math.ceil(said.length / 8) }, (_, k) => said.slice(8 * k, 8 * k + 8));
-    return lines
-      .map((line, k) => {
-        const [first, last] = [line[0], line.at(-1)];
-        return `${k + 1}\n${times(first?.start ?? 0)} --> ${times(last?.end ?? 0)}\n${line.map(({ text }) => text).join(' ')}\n`;
-      })
-      .join('\n');
-  };
-  const near = (words: readonly { readonly start: number }[]) =>
-    words.filter(({ start }, k) => Math.abs(start - (said[k]?.start ?? 0)) < 0.06).length / said.length;
-
   it('are there at once with their times, and where each word is said is found by a job', async () => {
     const id = await excerpt();
     await runJobs();
@@ -192,6 +193,41 @@ describe('lines', () => {
     );
     expect(kept).toBe(1);
     expect(await texts(id)).toEqual(others.map(({ text }) => text));
+  }, 120_000);
+});
+
+describe('words that stand elsewhere than they are said', () => {
+  it('are looked for in all of the sound when somebody asks, wherever they stand', async () => {
+    const id = await excerpt();
+    await runJobs();
+    await expect(seekAnew(id)).rejects.toThrow(/no words yet/);
+    // As in a version from which something was cut: half of them early, the others late.
+    const half = said.length >> 1;
+    const pulled = said.map((word, k) => ({
+      ...word,
+      start: word.start + (k < half ? 3 : 9),
+      end: word.end + (k < half ? 3 : 9),
+    }));
+    await takeTranscript(id, JSON.stringify({ language: 'en', words: pulled }));
+    expect(near((await readEpisodeWords(id)).words)).toBeLessThan(0.1);
+    await seekAnew(id);
+    await runJobs();
+    const { words, language } = await readEpisodeWords(id);
+    expect([language, words.map(({ text }) => text)]).toEqual(['en', said.map(({ text }) => text)]);
+    expect(near(words)).toBeGreaterThan(0.9);
+    await nameLanguage(id, 'fi');
+    await expect(seekAnew(id)).rejects.toThrow(/Nobody here hears the language/);
+  }, 120_000);
+
+  it('are hardly likely where they are said nowhere', async () => {
+    const id = await excerpt();
+    await runJobs();
+    const others = readTranscript(readFileSync(join(DEMO, 'fog-and-birds.words.json'), 'utf8')).words.slice(0, 60);
+    await takeTranscript(id, others.map(({ text }) => text).join(' '));
+    await runJobs();
+    const { words } = await readEpisodeWords(id);
+    expect(words).toHaveLength(others.length);
+    expect(words.filter(({ confidence }) => confidence <= 0.1).length).toBeGreaterThan(0.8 * words.length);
   }, 120_000);
 });
 

@@ -424,6 +424,22 @@ describe('words on the command line', () => {
     expect(median(words.map(({ start }, k) => Math.abs(start + from - (truth[k] as Word).start)))).toBeLessThan(0.03);
   }, 300_000);
 
+  it('are looked for anew, whatever times they have', async () => {
+    const [from, until] = [75, 95];
+    const part = join(folder, 'anew.flac');
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-ss', String(from), '-t', String(until - from), '-i', LESSON, '-vn', part]);
+    const truth = wordsOf('carriage-clock').filter(({ start, end }) => start >= from && end < until);
+    const [late, timed] = [join(folder, 'late.json'), join(folder, 'anew.json')];
+    writeFileSync(
+      late,
+      JSON.stringify({ language: 'en', words: truth.map((word) => ({ ...word, start: word.start, end: word.end })) }),
+    );
+    await zetemis('words', part, '--align', late, '--anew', '--to', timed);
+    const words = JSON.parse(readFileSync(timed, 'utf8')).words as Word[];
+    expect(words.map(({ text }) => text)).toEqual(truth.map(({ text }) => text));
+    expect(median(words.map(({ start }, k) => Math.abs(start + from - (truth[k] as Word).start)))).toBeLessThan(0.03);
+  }, 120_000);
+
   it('detect takes any transcript, and a lexicon of one’s own', async () => {
     const lexicon = join(folder, 'own.lexicon.json');
     writeFileSync(lexicon, writeLexiconFile('en', [{ phrase: 'the oil', strength: 'always' }]));

@@ -215,6 +215,10 @@ export const askRecognition = z.object({
 });
 export type AskRecognition = z.infer<typeof askRecognition>;
 
+/** `anew`: wherever words stand, they are looked for in all of the sound */
+export const askPlacing = z.object({ anew: z.optional(z.boolean()) });
+export type AskPlacing = z.infer<typeof askPlacing>;
+
 /** How many people are to be told apart; found out where it is not said. */
 export const askSpeakers = z.object({ count: z.optional(z.int().check(z.minimum(1), z.maximum(8))) });
 export type AskSpeakers = z.infer<typeof askSpeakers>;

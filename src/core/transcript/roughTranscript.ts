@@ -31,3 +31,9 @@ export interface RoughTranscript {
   /** what was left out and why, with line numbers, fit to show */
   readonly notes: readonly string[];
 }
+
+/** The words alone, and who says them. */
+export const withoutTimes = ({ passages, ...rough }: RoughTranscript): RoughTranscript => ({
+  ...rough,
+  passages: passages.map(({ speaker, tokens }) => ({ speaker, tokens: tokens.map(({ text }) => ({ text })) })),
+});

@@ -17,7 +17,7 @@ export function Placing() {
   if (guessed === 0) return null;
   const ask = () =>
     api
-      .placeWords(model.id)
+      .placeWords(model.id, {})
       .then(() => setSaid(undefined))
       .then(() => model.refresh())
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));

@@ -1,6 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useState } from 'react';
-import { strayNote } from '@/core/align/strayWords.ts';
 import { Fold } from '@/ui/Fold.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
@@ -17,6 +16,7 @@ import { Lexicon } from './Lexicon.tsx';
 import { Placing } from './Placing.tsx';
 import { Recognise } from './Recognise.tsx';
 import { Speakers } from './Speakers.tsx';
+import { Stray } from './Stray.tsx';
 import { WordsLanguage } from './WordsLanguage.tsx';
 
 const client = new QueryClient();
@@ -108,18 +108,5 @@ function Words() {
         </div>
       </Fold>
     </div>
-  );
-}
-
-/** Says that words are of another recording, or of another version of this one. */
-function Stray() {
-  const stray = useEpisode((s) => s.stray);
-  const count = useEpisode((s) => s.words.length);
-  const [note] = strayNote(stray, count);
-  if (!note) return null;
-  return (
-    <p role="alert" className="border-base-300 border-b py-1 text-sm">
-      {note}
-    </p>
   );
 }

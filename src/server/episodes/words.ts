@@ -6,8 +6,10 @@ import { fromColumns, type TranscriptColumns, toColumns, transcriptColumns } fro
 import { type PreparedMaterial, prepare, preparedPauses } from '@/core/detect/registry.ts';
 import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
 import { silencesOf } from '@/core/detect/sound/pauses.ts';
+import { baseLanguage } from '@/core/detect/words/lexicon.ts';
 import { strayAmong } from '@/core/detect/words/wordTiming.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import { text as asText } from '@/core/interchange/transcripts/text.ts';
 import { replaceWords, wordsOf } from '@/core/sources/shift.ts';
 import type { Range } from '@/core/time/range.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
@@ -18,7 +20,7 @@ import { enqueue } from '../jobs/jobs.ts';
 import { readMeasure } from '../media/material.ts';
 import type { Medium } from '../media/media.ts';
 import { hasOpenWords, placersOf } from '../media/recognise/placing.ts';
-import { bestOf } from '../media/recognise/registry.ts';
+import { bestOf, recogniserOf } from '../media/recognise/registry.ts';
 import { curvesFolder } from '../media/store.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type Episode, type EpisodeRecording, findEpisode, onClock, recordingIn } from './episode.ts';
@@ -176,6 +178,30 @@ export async function askPlacingOfAll(episodeId: string): Promise<void> {
     throw new Refusal(409, 'Nobody here can tell where words of this language are said. Bring a CTC model that knows it.');
   await db.transaction(async (trx) => {
     for (const one of open) await askPlacing(trx, episodeId, one, { language, words: wordsOf(words, onClock(one)) });
+  });
+}
+
+/**
+ * Has the words of an episode looked for in all of the sound, wherever they stand: as a text without times, which is anchored on what is heard.
+ * @throws Refusal where there are no words, or nobody here hears their language
+ */
+export async function seekAnew(episodeId: string): Promise<void> {
+  const { recordings } = await findEpisode(episodeId);
+  const { words, language } = await readEpisodeWords(episodeId);
+  if (words.length === 0) throw new Refusal(409, 'There are no words yet that could be looked for.');
+  const recogniser = await bestOf(RECOGNISERS, language);
+  const { unavailable, languages } = await recogniserOf(RECOGNISERS, recogniser).state();
+  if (unavailable) throw new Refusal(409, unavailable);
+  if (!languages.includes(baseLanguage(language)))
+    throw new Refusal(409, 'Nobody here hears the language of these words: bring a model that does.');
+  await db.transaction(async (trx) => {
+    for (const recording of recordings) {
+      const { id, medium } = recording;
+      const own = recordings.length > 1 ? wordsOf(words, onClock(recording)) : words;
+      if (own.length === 0) continue;
+      const align = asText.write({ language, words: own });
+      await enqueue(trx, 'recognise', medium.id, { episodeId, recording: id, recogniser, language, align });
+    }
   });
 }
 

@@ -1,4 +1,4 @@
-import { soundUnder } from '../../align/refine.ts';
+import { soundUnder, UNHEARD_CONFIDENCE } from '../../align/refine.ts';
 import { strayWords } from '../../align/strayWords.ts';
 import { SOFT_END, type TimingFit } from '../../align/timing.ts';
 import { firstAfter, overlapOf, type Range, type Seconds, subtractOrdered, union } from '../../time/range.ts';
@@ -83,8 +83,16 @@ export function wordsOverSilence(words: readonly Word[], timing: TimingFit, sile
 export function strayAmong(words: readonly Word[], silences: readonly Range[], duration: Seconds): ReadonlySet<number> {
   const left = new Set(unheardRuns(words, silences));
   for (const [k, { text }] of words.entries()) if (!isSaid(text)) left.add(k);
-  return strayWords(words, silences, duration, left);
+  const stray = strayWords(words, silences, duration, left);
+  const unfound = [...words.keys()].filter((k) => isUnfound(words[k] as Word));
+  return unfound.length < MANY_UNFOUND ? stray : new Set([...stray, ...unfound]);
 }
+
+/** Fewer words than this that were not found in the sound are misheard, and not those of another recording. */
+const MANY_UNFOUND = 20;
+
+/** Whether a word was looked for in the sound round its guessed place, and not found. */
+const isUnfound = ({ timing, confidence }: Word): boolean => timing === 'estimated' && confidence <= UNHEARD_CONFIDENCE;
 
 /** Places of words that stand behind one another in one silence, three and more of them. */
 export function unheardRuns(words: readonly Word[], silences: readonly Range[]): ReadonlySet<number> {

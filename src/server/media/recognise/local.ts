@@ -71,21 +71,24 @@ const ERROR = 0.06;
 
 async function placed(part: SoundPart, words: readonly string[], says: Pronunciations, signal: AbortSignal | undefined) {
   const places = await chainIn(part.path, words, says, signal);
-  return places && judgedPlaces(places, words, ERROR);
+  return typeof places === 'object' ? judgedPlaces(places, words, ERROR) : places;
 }
 
-/** The likeliest way to say given words in order, with silence and hesitations between them; undefined where none is found. */
+/**
+ * The likeliest way to say given words in order, with silence and hesitations between them, or that there is none; undefined where the decoder
+ * ended itself.
+ */
 export async function chainIn(
   path: string,
   words: readonly string[],
   says: Pronunciations,
   signal?: AbortSignal,
-): Promise<ChainPlace[] | undefined> {
+): Promise<readonly ChainPlace[] | 'not said' | undefined> {
   const forms = words.map((word) => spokenForm(word, says));
   const { grammar, dictionary } = wordChain(forms, says);
   const files = { '-fsg': grammar, '-dict': dictionary, '-fdict': await fillerDictionary(FILLER_SOUNDS) };
   const segments = await decode(path, [...WIDE, ...FILLER_PROBABILITY], files, signal);
-  return segments && placesInChain(segments, forms);
+  return segments && (placesInChain(segments, forms) ?? 'not said');
 }
 
 /** Words and hesitations of what was decoded. */

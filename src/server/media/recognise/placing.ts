@@ -58,9 +58,14 @@ export async function placedBy(
       }
       return undefined;
     });
-    if (placing) found.push({ run, placing: placing === 'not said' ? placing : placing.map((one) => moved(one, start)) });
-    // One word that nobody said as it is written is no reason to give up those beside it.
-    else if (partings > 0) for (const half of halvesOf(words, run, facts.duration)) await look(half, partings - 1);
+    if (typeof placing === 'object') {
+      found.push({ run, placing: placing.map((one) => moved(one, start)) });
+      return;
+    }
+    // What nobody said as it is written is no reason to give up what stands beside it.
+    const halves = partings > 0 ? halvesOf(words, run, facts.duration) : [];
+    for (const half of halves) await look(half, partings - 1);
+    if (halves.length === 0 && placing) found.push({ run, placing });
   };
   try {
     await pMap(
