@@ -258,6 +258,48 @@ test('words by another clock are moved, and those of another recording find noth
   await expect(page.getByText(/are not said where they stand/)).toHaveCount(0);
 });
 
+test('words of lines are found in the sound, and words that stand elsewhere wherever they are said', async ({ page, app }) => {
+  test.setTimeout(300_000);
+  await app.episode(page, 'carriage clock');
+  await tray(page);
+  const file = join(import.meta.dirname, '..', '..', 'demo', 'media', 'carriage-clock.words.json');
+  const known: { words: { text: string; start: number; end: number }[] } = JSON.parse(readFileSync(file, 'utf8'));
+  const time = (at: number) => new Date(1000 * at).toISOString().slice(11, 23).replace('.', ',');
+  const lines = Array.from({ length: Math.ceil(known.words.length / 8) }, (_, k) => known.words.slice(8 * k, 8 * k + 8));
+  const captions = lines.map((line, k) => {
+    const text = line.map((word) => word.text).join(' ');
+    return `${k + 1}\n${time(line[0]?.start ?? 0)} --> ${time(line.at(-1)?.end ?? 0)}\n${text}\n`;
+  });
+  const chosen = page.getByLabel('Transcript file');
+  await page.getByText(/^The words: \d+/).click();
+  await chosen.setInputFiles({ name: 'lines.srt', mimeType: 'text/plain', buffer: Buffer.from(captions.join('\n')) });
+  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toBeVisible();
+  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
+  await expect(entry(page, 'um')).toContainText('4 of 4');
+
+  // As in a version from which half a minute had been cut.
+  const cut = known.words
+    .filter(({ start, end }) => end < 60 || start > 90)
+    .map((word) => (word.start > 90 ? { ...word, start: word.start - 30, end: word.end - 30 } : word));
+  await chosen.setInputFiles({
+    name: 'cut.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify({ ...known, words: cut })),
+  });
+  const note = page.getByRole('alert').filter({ hasText: 'are not said where they stand' });
+  await expect(note).toBeVisible();
+  await page.getByRole('button', { name: 'Look for them in all of the sound' }).press('Enter');
+  await expect(page.getByText('Listening for where these words are said')).toBeVisible();
+  await expect(note).toHaveCount(0, { timeout: 180_000 });
+  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
+  const id = page.url().split('/').at(-1) ?? '';
+  const found: { words: { text: string; start: number }[] } = JSON.parse(await transcript(app.address, id, 'format=json'));
+  const kept = known.words.filter(({ start, end }) => end < 60 || start > 90);
+  expect(found.words.map(({ text }) => text)).toEqual(kept.map(({ text }) => text));
+  const near = found.words.filter(({ start }, k) => Math.abs(start - (kept[k]?.start ?? 0)) < 0.1);
+  expect(near.length).toBeGreaterThan(0.85 * kept.length);
+});
+
 test('a recording without words says what to do, and a service that is not set says why', async ({ page, app }) => {
   makeTalk(join(app.mediaFolder, 'hum.wav'), [2, 1, 3]);
   const { entries } = await app.json('/api/folder');

@@ -98,6 +98,27 @@ describe('words with times of their own', () => {
   });
 });
 
+describe('lines', () => {
+  const line = (speaker: string, start: number, end: number, ...texts: string[]) => ({
+    speaker,
+    start,
+    end,
+    tokens: texts.map((text) => ({ text })),
+  });
+  const inOrder = (...passages: ReturnType<typeof line>[]) =>
+    timeTranscript({ passages, notes: [] }, { duration: 9, silences: [] }).words.map(({ text }) => text);
+
+  it('that come early and go late keep their words in order, and what two say at once stays so', () => {
+    const [first, second] = [line('', 1, 3.3, 'wind', 'it', 'by', 'hand'), line('', 2.7, 5, 'the', 'key', 'turns', 'left')];
+    expect(inOrder(first, second)).toEqual([...first.tokens, ...second.tokens].map(({ text }) => text));
+    const both = [line('Isolde', 1, 3, 'yes', 'yes'), line('Tobit', 1.2, 3, 'no', 'no')] as const;
+    const { words } = timeTranscript({ passages: both, notes: [] }, { duration: 9, silences: [] });
+    expect(words.map(({ speaker, start }) => [speaker, start])).toContainEqual(['Tobit', 1.2]);
+    expect(words.filter(({ end }) => end === 3)).toHaveLength(2);
+    expect(inOrder(line('', 4, 6, 'behind'), line('', 1, 3, 'before'))).toEqual(['before', 'behind']);
+  });
+});
+
 describe('text without times', () => {
   const recognised = [
     heard('turn', 1, 1.3),
@@ -118,7 +139,7 @@ describe('text without times', () => {
       'and measured',
       'wait. measured',
     ]);
-    expect(words[0]).toMatchObject({ start: 1, end: 1.3, speaker: 'Isolde', confidence: 0.8 });
+    expect(words[0]).toMatchObject({ start: 1, end: 1.3, speaker: 'Isolde', confidence: 0.95 });
     expect(words[2]?.start).toBeGreaterThanOrEqual(1.4);
     expect(words[3]?.end).toBeLessThanOrEqual(4);
   });

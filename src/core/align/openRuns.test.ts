@@ -41,6 +41,11 @@ describe('runs of words without a place', () => {
     }
   });
 
+  it('end at a long pause, whose noises are none of their words', () => {
+    const two = [...line(3, () => false), ...line(3, () => false).map((one) => ({ ...one, start: one.start + 3, end: one.end + 3 }))];
+    expect(openRuns(two, 60, 10).map((run) => run.open.length)).toEqual([3, 3]);
+  });
+
   it('come with the next word where no pause parts them', () => {
     const runs = openRuns(
       line(100, () => false),
@@ -75,7 +80,7 @@ describe('words with the places that were found', () => {
   it('take them, and those beside keep theirs', () => {
     const placed = withPlaces(words, [{ run, placing: [0.9, 1.3, 1.7, 2.05].map((start) => at(start)) }]);
     expect(placed[0]).toEqual(words[0]);
-    expect(placed[1]).toMatchObject({ text: 'lantern', start: 1.3, end: 1.4, timing: 'measured', error: 0.06 });
+    expect(placed[1]).toMatchObject({ text: 'lantern', start: 1.3, end: 1.4, timing: 'measured', error: 0.06, confidence: 1 });
     expect(placed[2]).toMatchObject({ start: 1.7, end: 1.8 });
     expect(placed[3]).toEqual(words[3]);
   });

@@ -22,10 +22,14 @@ export interface FoundPlace extends Range {
 /** What came of looking for words in a stretch of sound: where each is, or that these are not what is said there. */
 export type Placing = readonly FoundPlace[] | 'not said';
 
+/** How sure a written word is that was found in the sound. */
+const FOUND = 0.9;
 /** Sound on either side of words whose times are known ... */
 const BESIDE_KNOWN: Seconds = 0.15;
 /** ... and of those that are estimated. A longer pause parts them from the next ones. */
 const BESIDE_ESTIMATED: Seconds = 0.3;
+/** What is heard in a pause this long is no word, but may sound like one. */
+const PARTING_PAUSE: Seconds = 1;
 /** Faster than this nobody speaks: more words a second are a mistake, or an attack. */
 const MOST_A_SECOND = 12;
 
@@ -66,7 +70,8 @@ export function halvesOf(words: readonly Word[], { open }: OpenRun, duration: Se
 function endOfPiece(words: readonly Word[], said: readonly number[], first: number, end: number, longest: Seconds): number {
   const { start } = words[said[first] as number] as Word;
   let to = first + 1;
-  while (to < end && (words[said[to] as number] as Word).end - start <= longest) to++;
+  for (; to < end && (words[said[to] as number] as Word).end - start <= longest; to++)
+    if (pauseBefore(words, said, to) >= PARTING_PAUSE) return to;
   return to === end ? end : longestPause(words, said, Math.ceil((first + to) / 2), to);
 }
 
@@ -118,7 +123,9 @@ export function withPlaces(
       }
       const { start, end, error, isLike } = placing[run.places.indexOf(k)] as FoundPlace;
       const times = { start: millis(start), end: millis(end) };
-      placed[k] = isLike ? { ...word, ...times, timing: 'measured', error } : { ...word, ...times };
+      placed[k] = isLike
+        ? { ...word, ...times, confidence: Math.max(FOUND, word.confidence), timing: 'measured', error }
+        : { ...word, ...times };
     }
   }
   return placed.sort((a, b) => a.start - b.start || a.end - b.end);

@@ -15,6 +15,9 @@ export interface HeardSound {
   readonly recognised?: readonly Word[] | undefined;
 }
 
+/** How sure a written word is that was heard as well, however sure that was alone. */
+const AGREED = 0.95;
+
 /** A lone short word that matches may match by chance; longer words, and several in a row, do not. */
 const TELLING_LETTERS = 5;
 const LEAST_ROW = 2;
@@ -29,7 +32,7 @@ export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Trans
     words.push(...placeText(untimed, sound));
     untimed = [];
   };
-  for (const passage of rough.passages) {
+  for (const passage of apart(rough.passages)) {
     if (hasTimes(passage.tokens))
       words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
     else if (passage.start !== undefined && passage.end !== undefined) words.push(...placeLine(passage, silences));
@@ -60,6 +63,24 @@ const toWord = (token: Token, speaker: string, { start, end }: Range, timing: Wo
   ...(token.error !== undefined && { error: token.error }),
   ...(token.overlapped && { overlapped: true }),
 });
+
+/**
+ * Lines that one person says one behind another: where they overlap, as captions do that come a little early and go a little late, each ends
+ * in the middle of that. What people say at once stays so.
+ */
+function apart(passages: readonly Passage[]): readonly Passage[] {
+  const ended = [...passages];
+  for (let k = 1; k < ended.length; k++) {
+    const [line, next] = [ended[k - 1] as Passage, ended[k] as Passage];
+    const { start = 0, end = 0 } = line;
+    const { start: from = 0, end: to = 0 } = next;
+    if (line.speaker !== next.speaker || from <= start || from >= end || to <= end) continue;
+    const middle = (from + end) / 2;
+    ended[k - 1] = { ...line, end: middle };
+    ended[k] = { ...next, start: middle };
+  }
+  return ended;
+}
 
 function placeLine({ tokens, speaker, start = 0, end = 0 }: Passage, silences: readonly Range[]): Word[] {
   const range = { start, end };
@@ -93,7 +114,8 @@ function placeText(
   for (const [k, anchor] of anchors.entries()) {
     const { text, speaker } = said[k] as (typeof said)[number];
     const heard = recognised[anchor];
-    if (heard) placed[k] = toWord({ text, confidence: heard.confidence }, speaker || heard.speaker, heard, 'measured');
+    if (heard)
+      placed[k] = toWord({ text, confidence: Math.max(AGREED, heard.confidence) }, speaker || heard.speaker, heard, 'measured');
   }
   for (let k = 0; k < said.length; k++) {
     if (placed[k]) continue;
