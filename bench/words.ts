@@ -2,8 +2,11 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { matchWords } from '@/core/align/matching.ts';
+import { timeTranscript } from '@/core/align/timeTranscript.ts';
 import { wordErrors } from '@/core/align/wordErrors.ts';
-import { prepare } from '@/core/detect/registry.ts';
+import { prepare, preparedPauses } from '@/core/detect/registry.ts';
+import { DEFAULT_SETTINGS } from '@/core/detect/settings.ts';
+import { silencesOf } from '@/core/detect/sound/pauses.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { quantile } from '@/core/numbers/quantile.ts';
 import { plainWord } from '@/core/transcript/plainWord.ts';
@@ -12,9 +15,11 @@ import { readMeasure } from '@/server/media/material.ts';
 import { measure } from '@/server/media/measure.ts';
 import { probe } from '@/server/media/probe.ts';
 import { local } from '@/server/media/recognise/local.ts';
+import { placedBy } from '@/server/media/recognise/placing.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
+import { captionsOf, LINES } from '../scripts/fit/heardRecordings.ts';
 import type { Line } from './line.ts';
 
 /** Recordings with their exact words; the demo's own where there are no others. */
@@ -73,12 +78,7 @@ export async function benchWords(): Promise<Line[]> {
 }
 
 /** How exactly words of noisy transcripts stand, before and after they are moved onto the sound. */
-async function edgesOf(
-  name: string,
-  path: string,
-  exact: string,
-  work: string,
-): Promise<{ before: number[]; after: number[] } | undefined> {
+async function edgesOf(name: string, path: string, exact: string, work: string): Promise<Edges | undefined> {
   const noisy = exact.replace('.words.json', '.words-noisy.json');
   if (!existsSync(noisy)) return undefined;
   const facts = await probe(path);
@@ -101,7 +101,23 @@ async function edgesOf(
       return apart < 1 ? [apart] : [];
     });
   };
-  return { before: off(words), after: off(prepare({ duration: facts.duration, levels, speech, words }).words()) };
+  const { duration } = facts;
+  const silences = silencesOf(preparedPauses(prepare({ duration, levels, speech, words: [] })), DEFAULT_SETTINGS, 0.1);
+  const lines = timeTranscript({ passages: captionsOf(truth, LINES[0]), notes: [] }, { duration, silences }).words;
+  return {
+    before: off(words),
+    after: off(prepare({ duration, levels, speech, words }).words()),
+    guessed: off(lines),
+    placed: off(await placedBy([local], path, facts, lines, { language: 'en', recording: name })),
+  };
+}
+
+/** How far starts are off: of words as a recogniser gives them and moved onto the sound, of words in lines as they are guessed and found. */
+interface Edges {
+  readonly before: readonly number[];
+  readonly after: readonly number[];
+  readonly guessed: readonly number[];
+  readonly placed: readonly number[];
 }
 
 /** Goals for the starts of words: the middle of all, and what 95 in 100 stay under, in seconds. */
@@ -110,12 +126,14 @@ const EDGE_GOALS = { middle: 0.025, most: 0.08 } as const;
 /** Starts of words in noisy transcripts against exact ones, over all recordings. */
 export async function benchEdges(): Promise<Line[]> {
   const work = mkdtempSync(join(tmpdir(), 'zetemis-bench-edges-'));
-  const [before, after]: [number[], number[]] = [[], []];
+  const [before, after, guessed, placed]: [number[], number[], number[], number[]] = [[], [], [], []];
   try {
     for (const { path, words } of recordings()) {
       const found = existsSync(path) ? await edgesOf(path.split('/').at(-1) ?? '', path, words, work) : undefined;
       before.push(...(found?.before ?? []));
       after.push(...(found?.after ?? []));
+      guessed.push(...(found?.guessed ?? []));
+      placed.push(...(found?.placed ?? []));
     }
   } finally {
     rmSync(work, { recursive: true, force: true });
@@ -123,14 +141,19 @@ export async function benchEdges(): Promise<Line[]> {
   const told = (all: readonly number[]) => [0.5, 0.95].map((share) => quantile(all, share)) as [number, number];
   const text = ([middle, most]: readonly [number, number]) =>
     `${Math.round(1000 * middle)} ms in the middle, ${Math.round(1000 * most)} ms at 95 %`;
-  const [middle, most] = told(after);
-  return [
-    { what: `starts of ${before.length} words as a recogniser gives them`, value: text(told(before)), goal: '', ok: true },
-    {
-      what: '... and moved onto the sound',
+  const held = (what: string, off: readonly number[]): Line => {
+    const [middle, most] = told(off);
+    return {
+      what,
       value: text([middle, most]),
       goal: 'at most 25 and 80 ms',
       ok: middle <= EDGE_GOALS.middle && most <= EDGE_GOALS.most,
-    },
+    };
+  };
+  return [
+    { what: `starts of ${before.length} words as a recogniser gives them`, value: text(told(before)), goal: '', ok: true },
+    held('... and moved onto the sound', after),
+    { what: `starts of ${guessed.length} words in lines, shared out`, value: text(told(guessed)), goal: '', ok: true },
+    held('... and found in the sound', placed),
   ];
 }

@@ -45,7 +45,7 @@ export interface LineForm {
   readonly pause: number;
   readonly words: number;
 }
-export const LINES: readonly LineForm[] = [
+export const LINES: readonly [LineForm, ...LineForm[]] = [
   { pause: 0.5, words: 9 },
   { pause: 0.8, words: 14 },
 ];
