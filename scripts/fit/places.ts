@@ -73,7 +73,11 @@ const program = new Command('places')
 // Written by scripts/fit/places.ts.
 
 /** Whether a word is said where it was found: ${told.length} words of ${recordings.length} recordings. */
-export const PLACED: LogisticModel = ${JSON.stringify(model)};
+export const PLACED: LogisticModel = {
+  intercept: ${model.intercept},
+  weights: {
+${PLACE_EVIDENCE.map((name) => `    ${name}: ${model.weights[name]},\n`).join('')}  },
+};
 
 /** From this probability on ${share.toFixed(2)} of the words are told, and ${RIGHT} of those are right in recordings that were not learned from. */
 export const LEAST_PLACED = ${least};

@@ -42,7 +42,10 @@ describe('runs of words without a place', () => {
   });
 
   it('end at a long pause, whose noises are none of their words', () => {
-    const two = [...line(3, () => false), ...line(3, () => false).map((one) => ({ ...one, start: one.start + 3, end: one.end + 3 }))];
+    const two = [
+      ...line(3, () => false),
+      ...line(3, () => false).map((one) => ({ ...one, start: one.start + 3, end: one.end + 3 })),
+    ];
     expect(openRuns(two, 60, 10).map((run) => run.open.length)).toEqual([3, 3]);
   });
 

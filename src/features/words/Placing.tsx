@@ -23,8 +23,8 @@ export function Placing() {
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
   return (
     <div className="flex flex-wrap items-center justify-between gap-2 py-1 text-sm">
-      <span title="What is found inside such a line is asked about, and does not go by itself">
-        Of {guessed === 1 ? 'one word' : `${guessed} words`} only the line has a time.
+      <span title="What is found by such words is asked about, and does not go by itself">
+        Where {guessed === 1 ? 'one word is' : `${guessed} words are`} said is guessed.
       </span>
       {job?.state !== 'done' && (
         <button
