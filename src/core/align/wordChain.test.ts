@@ -1,13 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { type Pronunciations, placesInChain, type Segment, spokenForm, wordChain } from './wordChain.ts';
+import { dictionaryOf, placesInChain, type Segment, spokenForm, wordChain } from './wordChain.ts';
 
-const says: Pronunciations = new Map([
-  ['the', ['DH AH', 'DH IY']],
-  ['mainspring', ['M EY N S P R IH NG']],
-  ["isn't", ['IH Z AH N T']],
-  ['wound', ['W UW N D']],
-  ['well', ['W EH L']],
-]);
+const says = dictionaryOf(
+  new Map([
+    ['the', ['DH AH', 'DH IY']],
+    ['mainspring', ['M EY N S P R IH NG']],
+    ["isn't", ['IH Z AH N T']],
+    ['wound', ['W UW N D']],
+    ['well', ['W EH L']],
+  ]),
+);
 const segments = (...found: readonly [word: string, seconds: number][]): Segment[] => {
   let at = 0;
   return found.map(([word, seconds]) => {

@@ -1,7 +1,18 @@
 import type { Range } from '../time/range.ts';
 
-/** Ways to say a word, each a row of sounds as a pronouncing dictionary writes them: `K L AA K`. */
-export type Pronunciations = ReadonlyMap<string, readonly string[]>;
+/** A pronouncing dictionary. */
+export interface Pronunciations {
+  /** ways to say a word, each a row of sounds: `K L AA K` */
+  readonly ways: ReadonlyMap<string, readonly string[]>;
+  /** every sound that is in one of them */
+  readonly sounds: readonly string[];
+}
+
+export function dictionaryOf(ways: Pronunciations['ways']): Pronunciations {
+  const sounds = new Set<string>();
+  for (const rows of ways.values()) for (const row of rows) for (const sound of row.split(' ')) sounds.add(sound);
+  return { ways, sounds: [...sounds].sort() };
+}
 
 /** Words of a pronouncing dictionary that are said where one is written; none where it has no word for it, and any row of sounds may stand there. */
 export type SpokenForm = readonly string[];
@@ -37,17 +48,16 @@ const PER_SOUND = 0.02;
 const SIDES = ['-', '='] as const;
 
 /** The words of a dictionary that a written word is said with. */
-export function spokenForm(text: string, says: Pronunciations): SpokenForm {
+export function spokenForm(text: string, { ways }: Pronunciations): SpokenForm {
   const written = text.normalize('NFKD').replaceAll(/[’‘]/g, "'").toLowerCase();
   const plain = written.replaceAll(/[^\p{L}\p{N}']/gu, '').replaceAll(/^'+|'+$/g, '');
-  if (says.has(plain)) return [plain];
+  if (ways.has(plain)) return [plain];
   const parts = written.split(/[^\p{L}\p{N}']+/u).filter((part) => part !== '');
-  return parts.length > 1 && parts.every((part) => says.has(part)) ? parts : [];
+  return parts.length > 1 && parts.every((part) => ways.has(part)) ? parts : [];
 }
 
 /** A grammar of words that are said one behind another, each once. Silence and hesitations between them are the decoder's to allow. */
-export function wordChain(forms: readonly SpokenForm[], says: Pronunciations): WordChain {
-  const sounds = soundsOf(says);
+export function wordChain(forms: readonly SpokenForm[], { ways, sounds }: Pronunciations): WordChain {
   const used = new Map<string, readonly string[]>();
   const steps: string[] = [];
   let state = 0;
@@ -56,7 +66,7 @@ export function wordChain(forms: readonly SpokenForm[], says: Pronunciations): W
     steps.push(`TRANSITION ${from} ${to} ${probability} ${word}`.trimEnd());
   for (const form of forms) {
     for (const part of form) {
-      used.set(part, says.get(part) ?? []);
+      used.set(part, ways.get(part) ?? []);
       step(state, ++state, 1, part);
     }
     if (form.length > 0) continue;
@@ -78,14 +88,8 @@ export function wordChain(forms: readonly SpokenForm[], says: Pronunciations): W
     'FSG_END',
     '',
   ].join('\n');
-  const dictionary = [...used].flatMap(([word, ways]) => ways.map((way, k) => `${word}${k === 0 ? '' : `(${k + 1})`} ${way}\n`));
+  const dictionary = [...used].flatMap(([word, rows]) => rows.map((row, k) => `${word}${k === 0 ? '' : `(${k + 1})`} ${row}\n`));
   return { grammar, dictionary: dictionary.join('') };
-}
-
-function soundsOf(says: Pronunciations): string[] {
-  const sounds = new Set<string>();
-  for (const ways of says.values()) for (const way of ways) for (const sound of way.split(' ')) sounds.add(sound);
-  return [...sounds].sort();
 }
 
 /**

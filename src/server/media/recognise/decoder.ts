@@ -3,7 +3,7 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { delimiter, join, parse } from 'node:path';
 import { execa } from 'execa';
-import type { Pronunciations, Segment } from '@/core/align/wordChain.ts';
+import { dictionaryOf, type Pronunciations, type Segment } from '@/core/align/wordChain.ts';
 import { bounded } from '../bounds.ts';
 import { RecogniserError } from './recogniser.ts';
 
@@ -32,13 +32,13 @@ export const fillerDictionary = async (sounds: string): Promise<string> =>
 
 /** How the words of the model's dictionary are said. */
 export async function pronunciations(): Promise<Pronunciations> {
-  const says = new Map<string, string[]>();
+  const ways = new Map<string, string[]>();
   for (const line of (await readFile(`${MODEL}/cmudict-en-us.dict`, 'utf8')).split('\n')) {
     const [entry = '', ...sounds] = line.trim().split(/\s+/);
     const word = entry.replace(/\(\d+\)$/, '');
-    if (word !== '') says.set(word, [...(says.get(word) ?? []), sounds.join(' ')]);
+    if (word !== '') ways.set(word, [...(ways.get(word) ?? []), sounds.join(' ')]);
   }
-  return says;
+  return dictionaryOf(ways);
 }
 
 /**
