@@ -368,6 +368,10 @@ describe('given words', () => {
     expect(sure.length).toBeLessThan(0.2 * others.length);
   }, 60_000);
 
+  it('are not looked for where hardly one is known, as in another language', async () => {
+    expect(await placed(texts.map((_, k) => `xqzt${k}`))).toBeUndefined();
+  });
+
   it('are found on two tracks, where both speak', async () => {
     const truth = wordsOf('fog-and-birds').slice(0, 80);
     const guessed = truth.map((word) => ({

@@ -65,7 +65,10 @@ async function heard(path: string, signal: AbortSignal | undefined): Promise<Dec
 }
 
 /** A grammar has few paths, and no good one is to be lost for one bad stretch. */
-const WIDE = ['-beam', '1e-80', '-pbeam', '1e-80', '-wbeam', '1e-80', '-cmn', 'batch'];
+const WIDE = ['-beam', '1e-80', '-pbeam', '1e-80', '-wbeam', '1e-80', '-maxhmmpf', '3000', '-cmn', 'batch'];
+/** Words more of which no dictionary has are of another language, and could be anywhere: rows of sounds beside one another are not soon gone through. A few are names. */
+const MOST_UNKNOWN = 1 / 3;
+const NAMES = 4;
 /** How far the edges of a word may be off that is found so: on seven recordings nineteen in twenty were nearer. */
 const ERROR = 0.06;
 
@@ -76,7 +79,7 @@ async function placed(part: SoundPart, words: readonly string[], says: Pronuncia
 
 /**
  * The likeliest way to say given words in order, with silence and hesitations between them, or that there is none; undefined where the decoder
- * ended itself.
+ * ended itself, or hardly knows these words.
  */
 export async function chainIn(
   path: string,
@@ -85,6 +88,8 @@ export async function chainIn(
   signal?: AbortSignal,
 ): Promise<readonly ChainPlace[] | 'not said' | undefined> {
   const forms = words.map((word) => spokenForm(word, says));
+  const unknown = forms.filter((form) => form.length === 0).length;
+  if (unknown > Math.max(NAMES, MOST_UNKNOWN * forms.length)) return undefined;
   const { grammar, dictionary } = wordChain(forms, says);
   const files = { '-fsg': grammar, '-dict': dictionary, '-fdict': await fillerDictionary(FILLER_SOUNDS) };
   const segments = await decode(path, [...WIDE, ...FILLER_PROBABILITY], files, signal);
