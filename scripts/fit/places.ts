@@ -118,8 +118,10 @@ async function foundIn(
       examples.push(...examplesOf(run, recording));
     }
     const strange = kind === 'words' ? otherWords(heard, k, kind)?.filter(({ end }) => end < sound.duration) : undefined;
-    for (const run of await placedRuns(recording, sound, captionsOf(strange ?? [], form), says))
+    for (const run of await placedRuns(recording, sound, captionsOf(strange ?? [], form), says)) {
       other.push(likenessTogether(run.places));
+      examples.push(...evidenceOf(run).map((evidence) => ({ evidence, right: false })));
+    }
   }
   return { examples, own, other };
 }
@@ -149,15 +151,18 @@ async function placedRuns(
   return placed;
 }
 
+const evidenceOf = ({ words, places }: Pick<PlacedRun, 'words' | 'places'>) =>
+  placeEvidence(
+    places,
+    words.map(({ text }) => text),
+  );
+
 function examplesOf({ words, places, from }: PlacedRun, { truth }: FitRecording): Example[] {
   const [first, last] = [(words[0]?.start ?? 0) - ANOTHER, (words.at(-1)?.end ?? 0) + ANOTHER];
   const near = truth.words.filter(({ start, end }) => end > first && start < last);
   const plain = (some: readonly { readonly text: string }[]) => some.map(({ text }) => plainWord(text));
   const matches = matchWords(plain(words), plain(near));
-  const evidence = placeEvidence(
-    places,
-    words.map(({ text }) => text),
-  );
+  const evidence = evidenceOf({ words, places });
   return places.flatMap(({ start, end }, k) => {
     const actual = near[matches[k] as number];
     if (!actual || Math.abs(actual.start - (words[k] as Word).start) > ANOTHER) return [];

@@ -8,6 +8,8 @@ import type { ChainPlace } from './wordChain.ts';
 /** What tells whether a word is said where it was found. */
 export const PLACE_EVIDENCE = ['like', 'likeBeside', 'together', 'long', 'short', 'sounds', 'unknown', 'outer'] as const;
 
+/** Of so many words at least one is told where they are said. */
+const SEVERAL = 3;
 /** Likeness is told in these. */
 const LIKENESS = 10;
 
@@ -45,11 +47,7 @@ export function likenessTogether(places: readonly ChainPlace[]): number {
  */
 export function judgedPlaces(places: readonly ChainPlace[], texts: readonly string[], error: Seconds): Placing {
   if (likenessTogether(places) < LEAST_TOGETHER) return 'not said';
-  const evidence = placeEvidence(places, texts);
-  return places.map(({ start, end }, k) => ({
-    start,
-    end,
-    error,
-    isLike: probabilityOf(PLACED, evidence[k] as Evidence) >= LEAST_PLACED,
-  }));
+  const isLike = placeEvidence(places, texts).map((evidence) => probabilityOf(PLACED, evidence) >= LEAST_PLACED);
+  if (places.length >= SEVERAL && !isLike.includes(true)) return 'not said';
+  return places.map(({ start, end }, k) => ({ start, end, error, isLike: isLike[k] as boolean }));
 }
