@@ -159,6 +159,10 @@ describe('lines', () => {
     expect(words.filter(({ timing }) => timing === 'measured').length).toBeGreaterThan(0.8 * words.length);
     expect(near(words)).toBeGreaterThan(0.9);
     expect((await findEpisode(id)).wordsVersion).toBe(2);
+    // What stands behind the end is no reason to lose it.
+    await takeTranscript(id, `${captions()}\n99\n00:00:40,000 --> 00:00:42,000\nnext week\n`);
+    await runJobs();
+    expect((await texts(id)).slice(-2)).toEqual(['next', 'week']);
   }, 120_000);
 
   it('are looked for when somebody says that they are in a language that can be told, or asks', async () => {

@@ -1,10 +1,9 @@
-import { wordsOf } from '@/core/sources/shift.ts';
 import type { Transaction } from '../db/connection.ts';
 import type { Medium } from '../media/media.ts';
 import { placedBy } from '../media/recognise/placing.ts';
-import { findEpisode, onClock, recordingIn } from './episode.ts';
+import { findEpisode, recordingIn } from './episode.ts';
 import { RECOGNISERS } from './recognition.ts';
-import { readEpisodeWords, storeTranscript } from './words.ts';
+import { ownWords, readEpisodeWords, storeTranscript } from './words.ts';
 
 interface Wanted {
   readonly episodeId: string;
@@ -29,7 +28,7 @@ export async function placeWords(
     const recording = recordings.find(({ id }) => id === recordingId);
     if (!recording) return;
     const { words: all, language } = await readEpisodeWords(episodeId);
-    const words = wordsOf(all, onClock(recording));
+    const words = ownWords(all, { recordings }, recording);
     const placed = await placedBy(RECOGNISERS, path, medium.facts, words, {
       language,
       recording: recording.fileName,

@@ -154,6 +154,10 @@ async function nextVersion(trx: Transaction, id: string): Promise<number> {
   return episode.words_version;
 }
 
+/** The words of a recording in its own time; where there is no other, those that stand outside of it are its own as well. */
+export const ownWords = (words: readonly Word[], { recordings }: Pick<Episode, 'recordings'>, recording: EpisodeRecording) =>
+  recordings.length > 1 ? wordsOf(words, onClock(recording)) : words;
+
 /** Queues finding where the words of a recording are said whose times are only estimated, if anybody here can tell. */
 export async function askPlacing(
   trx: Transaction,
@@ -197,7 +201,7 @@ export async function seekAnew(episodeId: string): Promise<void> {
   await db.transaction(async (trx) => {
     for (const recording of recordings) {
       const { id, medium } = recording;
-      const own = recordings.length > 1 ? wordsOf(words, onClock(recording)) : words;
+      const own = ownWords(words, { recordings }, recording);
       if (own.length === 0) continue;
       const align = asText.write({ language, words: own });
       await enqueue(trx, 'recognise', medium.id, { episodeId, recording: id, recogniser, language, align });

@@ -42,7 +42,7 @@ export async function placedBy(
   { language, recording, signal, onProgress }: PlacingOptions,
 ): Promise<readonly Word[]> {
   const [track, ...more] = facts.audio;
-  const runs = hasOpenWords(words, facts) ? openRuns(words, facts.duration, LONGEST) : [];
+  const runs = openRuns(words, facts.duration, LONGEST);
   const placers = runs.length > 0 ? await placersOf(recognisers, language) : [];
   if (placers.length === 0 || !track) return words;
   const open = await Promise.all(placers.map((placer) => placer.open?.(language)));
