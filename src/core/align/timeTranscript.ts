@@ -35,7 +35,8 @@ export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Trans
   for (const passage of apart(rough.passages)) {
     if (hasTimes(passage.tokens))
       words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
-    else if (passage.start !== undefined && passage.end !== undefined) words.push(...placeLine(passage, silences));
+    else if (passage.start !== undefined)
+      words.push(...placeLine({ ...passage, end: passage.end ?? Math.max(passage.start, sound.duration) }, silences));
     else untimed.push(...passage.tokens.map(({ text }) => ({ text, speaker: passage.speaker })));
   }
   flush();

@@ -42,11 +42,11 @@ type SpokenWord = z.infer<typeof word>;
 
 /**
  * What transcription servers answer to `verbose_json`, and recognisers write as JSON: segments with their text, and words with their times
- * inside them, beside them, or not at all.
+ * inside them, beside them, or not at all. A list alone is one of segments.
  * @returns undefined for what is none of this form
  */
 export function segmentsIn(value: unknown): Pick<RoughTranscript, 'language' | 'passages'> | undefined {
-  const { data } = segments.safeParse(value);
+  const { data } = segments.safeParse(Array.isArray(value) ? { segments: value } : value);
   if (!data || (data.segments ?? data.words ?? data.text ?? undefined) === undefined) return undefined;
   const all = data.segments ?? [];
   const language = tagOf(data.language);
@@ -107,7 +107,7 @@ function tagOf(language: string | null | undefined): string | undefined {
 
 /** Segments of a recogniser as JSON. Read alone: our own form says more. */
 export const segmentsJson: TranscriptReader = {
-  looksLike: (text) => /^\uFEFF?\s*\{/.test(text) && /"(?:segments|word)"\s*:/.test(text),
+  looksLike: (text) => /^\uFEFF?\s*\[\s*\{/.test(text) || (/^\uFEFF?\s*\{/.test(text) && /"(?:segments|word)"\s*:/.test(text)),
   async read(file) {
     const value = parseJson(file, (why) => new TranscriptError(`The transcript is not JSON: ${why}`));
     const found = segmentsIn(value);

@@ -9,7 +9,7 @@ export const srt: TranscriptFormat = {
   label: 'SubRip',
   help: 'Captions that nearly everything reads, timed by the line.',
   mime: 'application/x-subrip; charset=utf-8',
-  looksLike: (text) => /^\uFEFF?\s*\d+\s*\r?\n\d+:\d\d:\d\d[,.]\d/.test(text),
+  looksLike: (text) => /^\uFEFF?\s*\d+\s*\r?\n(?:\d+:)?\d+:\d\d[,.]\d/.test(text),
   read: (text) => readCues(text, 'srt'),
   write({ words }: Transcript): string {
     const several = new Set(words.map((word) => word.speaker)).size > 1;

@@ -86,6 +86,136 @@ describe('every transcript format', () => {
   });
 });
 
+describe('captions that roll', () => {
+  const lines = ['so today we open', 'the case and look', 'at the spring', 'at the spring', 'is the oil dry', 'it is', 'it is worn'];
+  const at = (seconds: number) => `00:00:${seconds.toFixed(3).padStart(6, '0')}`;
+  const said = async (file: string) => {
+    const { passages, notes } = await readAny(file);
+    return { notes, lines: passages.map(({ tokens }) => tokens.map(({ text }) => text).join(' ')), passages };
+  };
+
+  it('show a line once more above the next one, which alone is said then', async () => {
+    const srt = lines.map((line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 4)}\n${k > 0 ? `${lines[k - 1]}\n` : ''}${line}\n`);
+    const read = await said(srt.join('\n'));
+    expect(read.lines).toEqual(lines);
+    expect(read.passages.map(({ start, end }) => [start, end])).toEqual(
+      lines.map((_, k) => [2 * k, k + 1 < lines.length ? 2 * k + 2 : 2 * k + 4]),
+    );
+    expect(read.notes.join()).toMatch(/read once/);
+  });
+
+  it('show it by itself for a moment before, and have times inside', async () => {
+    const cues = lines.flatMap((line, k) => {
+      const words = line.split(' ').map((word, n) => (n === 0 ? word : `<${at(2 * k + 0.3 * n)}><c> ${word}</c>`));
+      return [
+        `${at(2 * k)} --> ${at(2 * k + 1.99)} align:start\n${k > 0 ? lines[k - 1] : ' '}\n${words.join('')}\n`,
+        `${at(2 * k + 1.99)} --> ${at(2 * k + 2)} align:start\n${line}\n \n`,
+      ];
+    });
+    const read = await said(`WEBVTT\nKind: captions\nLanguage: en\n\n${cues.join('\n')}`);
+    expect(read.lines).toEqual(lines);
+    expect(read.passages[1]?.tokens.map(({ start }) => start)).toEqual([2, 2.3, 2.6, 2.9]);
+  });
+
+  it('grow word by word', async () => {
+    const cues = lines.flatMap((line, k) => {
+      const words = line.split(' ');
+      return words.map((_, n) => {
+        const from = 4 * k + 0.5 * n;
+        return `${at(from)} --> ${at(from + 0.5)}\n${words.slice(0, n + 1).join(' ')}\n`;
+      });
+    });
+    const read = await said(`WEBVTT\n\n${cues.join('\n')}`);
+    expect(read.lines.join(' ')).toBe(lines.join(' '));
+  });
+
+  it('are not those of somebody who says lines again', async () => {
+    const tries = ['so today', 'so today we', 'so today we open', 'the case', 'the case and look', 'at the spring', 'and oil it'];
+    const srt = tries.map((line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 2)}\n${line}\n`);
+    expect((await said(srt.join('\n'))).lines).toEqual(tries);
+  });
+
+  it('name who speaks where somebody else begins', async () => {
+    const cues = ['[Isolde] so today', 'we open', '[Tobit] the case', 'and look'].map(
+      (line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 2)}\n${line}\n`,
+    );
+    expect((await said(cues.join('\n'))).passages.map(({ speaker }) => speaker)).toEqual(['Isolde', 'Isolde', 'Tobit', 'Tobit']);
+  });
+});
+
+describe('text in which times stand', () => {
+  const passages = async (text: string) =>
+    (await readAny(text)).passages.map(({ speaker, start, end, tokens }) => [
+      speaker,
+      start,
+      end,
+      tokens.map(({ text: word }) => word).join(' '),
+    ]);
+
+  it.each([
+    ['before each line', '[0:01] take the key\n[0:04] turn it'],
+    ['without brackets', '00:01 take the key\n\n00:04 - turn it\n'],
+    ['with what stands above them', 'Notes of the bench\n\n0:01\ntake the key\n\n0:04\nturn\nit\n'],
+    ['in angles', '<00:00:01.000> take the key\r\n<00:00:04.000> turn it'],
+  ])('has lines that end where the next begins: %s', async (_, text) => {
+    expect(await passages(text)).toEqual([
+      ['', 1, 4, 'take the key'],
+      ['', 4, undefined, 'turn it'],
+    ]);
+  });
+
+  it.each([
+    ['with an arrow', '[00:00:01.000 --> 00:00:02.500]  take the key\n[00:00:04.000 --> 00:00:05.000]  turn it'],
+    ['above each line', '0:00:01.000,0:00:02.500\ntake the key\n\n0:00:04.000,0:00:05.000\nturn it'],
+    ['in columns of thousandths', 'start\tend\ttext\n1000\t2500\ttake the key\n4000\t5000\tturn it'],
+    ['in columns of seconds', '1.000000\t2.500000\ttake the key\n4.000000\t5.000000\tturn it'],
+    ['as captions without numbers', '00:00:01,000 --> 00:00:02,500\ntake the key\n\n00:00:04,000 --> 00:00:05,000\nturn it'],
+    ['as captions without hours', '1\n00:01,000 --> 00:02,500\ntake the key\n\n2\n00:04,000 --> 00:05,000\nturn it'],
+  ])('has lines that end where it says so: %s', async (_, text) => {
+    expect(await passages(text)).toEqual([
+      ['', 1, 2.5, 'take the key'],
+      ['', 4, 5, 'turn it'],
+    ]);
+  });
+
+  it.each([
+    ['behind names', 'Isolde Fry (0:01): take the key\nTobit (0:04): turn it'],
+    ['behind names, alone', 'Isolde Fry  0:01\ntake the key\n\nTobit  0:04\nturn it'],
+    ['before names', '[00:01] Isolde Fry: take the key\n[00:04] Tobit: turn it'],
+    ['before names, parted by lines', '00:01 | Isolde Fry:\ntake the key\n00:04 | Tobit:\nturn it'],
+  ])('has speakers: %s', async (_, text) => {
+    expect(await passages(text)).toEqual([
+      ['Isolde Fry', 1, 4, 'take the key'],
+      ['Tobit', 4, undefined, 'turn it'],
+    ]);
+  });
+
+  it('shares the time between lines that are noted at one moment', async () => {
+    expect(await passages('0:01 take the key\n0:02 turn it\n0:02 oil it now please\n0:05 done')).toEqual([
+      ['', 1, 2, 'take the key'],
+      ['', 2, 3, 'turn it'],
+      ['', 3, 5, 'oil it now please'],
+      ['', 5, undefined, 'done'],
+    ]);
+  });
+
+  it('has none where a time is a word, where times go back, or where they are too far apart to help', async () => {
+    for (const text of ['We open at 10:30 and\nclose at 16:00 today', '9:00 we close\n8:00 we open\n7:00 we rise'])
+      expect((await passages(text)).every(([, start]) => start === undefined)).toBe(true);
+    expect(await passages('[0:00] take the key\n[1:00] turn it\n[2:00] oil it')).toEqual([
+      ['', undefined, undefined, 'take the key'],
+      ['', undefined, undefined, 'turn it'],
+      ['', undefined, undefined, 'oil it'],
+    ]);
+    expect(await passages('[0:00] Isolde: take the key\nTobit: which\n[0:09] Isolde: that\nTobit: ah')).toEqual([
+      ['Isolde', undefined, undefined, 'take the key'],
+      ['Tobit', undefined, undefined, 'which'],
+      ['Isolde', undefined, undefined, 'that'],
+      ['Tobit', undefined, undefined, 'ah'],
+    ]);
+  });
+});
+
 describe('what a file may look like', () => {
   it('is told by its content: byte-order marks, Windows line ends and missing headers do not matter', async () => {
     const vtt = '\uFEFFWEBVTT\r\n\r\n00:01.000 --> 00:03.000\r\nwind it up\r\n';
@@ -135,6 +265,7 @@ describe('what a file may look like', () => {
       speaker: `S${k}`,
     }));
     const { passages } = await readAny(JSON.stringify({ segments: lines }));
+    expect(await readAny(JSON.stringify(lines))).toMatchObject({ passages });
     expect(passages.map(({ speaker, start, tokens }) => [speaker, start, tokens.length])).toEqual([
       ['S0', 1, 3],
       ['S1', 4, 3],

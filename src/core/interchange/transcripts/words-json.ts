@@ -65,7 +65,8 @@ export const wordsJson: TranscriptFormat = {
   label: 'Words as JSON',
   help: 'Everything: each word with its times, confidence and speaker.',
   mime: 'application/json; charset=utf-8',
-  looksLike: (text) => /^\uFEFF?\s*[{[]/.test(text),
+  // A time may stand in brackets: `[0:12] take the key`.
+  looksLike: (text) => /^\uFEFF?\s*(?:\{|\[\s*[{[\]"])/.test(text),
   async read(file) {
     const { language, words } = readTranscript(file);
     const passages = words.map((word) => ({ speaker: word.speaker, start: word.start, end: word.end, tokens: [word] }));
