@@ -36,7 +36,9 @@ export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Trans
     if (hasTimes(passage.tokens))
       words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
     else if (passage.start !== undefined)
-      words.push(...placeLine({ ...passage, end: passage.end ?? Math.max(passage.start, sound.duration) }, silences));
+      words.push(
+        ...placeLine({ ...passage, end: passage.end ?? likelyEnd(passage.start, passage.tokens.length, sound) }, silences),
+      );
     else untimed.push(...passage.tokens.map(({ text }) => ({ text, speaker: passage.speaker })));
   }
   flush();
@@ -51,6 +53,13 @@ export const needsAnchors = ({ passages }: RoughTranscript): boolean =>
 type TimedToken = Token & Range;
 const hasTimes = (tokens: readonly Token[]): tokens is readonly TimedToken[] =>
   tokens.every(({ start, end }) => start !== undefined && end !== undefined);
+
+/** Nobody takes longer for a word, its pauses with it. */
+const LONGEST_WORD: Seconds = 1;
+
+/** When a line ends of which only the beginning is known. */
+const likelyEnd = (start: Seconds, words: number, { duration }: HeardSound): Seconds =>
+  Math.max(start, Math.min(duration, start + LONGEST_WORD * words));
 
 const millis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;
 

@@ -66,7 +66,7 @@ export function BringWords({ onSaid }: Props) {
       )}
       <FileButton
         label="Transcript file"
-        accept=".json,.vtt,.srt,.ctm,.txt,.text,.md"
+        accept=".json,.vtt,.srt,.ttml,.xml,.ctm,.sbv,.tsv,.txt,.text,.md"
         className="btn btn-sm"
         onFiles={([file]) => file && void bring(file)}
       >

@@ -6,6 +6,7 @@ import type { TranscriptFormat, TranscriptReader } from './format.ts';
 import { segmentsJson } from './segments.ts';
 import { srt } from './srt.ts';
 import { text } from './text.ts';
+import { ttml } from './ttml.ts';
 import { vtt } from './vtt.ts';
 import { wordsJson } from './words-json.ts';
 
@@ -13,7 +14,7 @@ import { wordsJson } from './words-json.ts';
 export const TRANSCRIPT_FORMATS: readonly TranscriptFormat[] = [wordsJson, vtt, srt, ctm, text];
 
 /** Every form that is read, the narrowest first. */
-const READERS: readonly TranscriptReader[] = [segmentsJson, ...TRANSCRIPT_FORMATS];
+const READERS: readonly TranscriptReader[] = [segmentsJson, ttml, ...TRANSCRIPT_FORMATS];
 
 export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined =>
   TRANSCRIPT_FORMATS.find(({ id, endings }) => id === ending || endings?.includes(ending));

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { timeTranscript } from '../../align/timeTranscript.ts';
+import type { Caption } from '../../outputs/captions/captions.ts';
+import { ttml as ttmlFile } from '../../outputs/captions/files.ts';
 import { TranscriptError, type Word } from '../../transcript/word.ts';
 import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from './registry.ts';
 
@@ -87,7 +89,15 @@ describe('every transcript format', () => {
 });
 
 describe('captions that roll', () => {
-  const lines = ['so today we open', 'the case and look', 'at the spring', 'at the spring', 'is the oil dry', 'it is', 'it is worn'];
+  const lines = [
+    'so today we open',
+    'the case and look',
+    'at the spring',
+    'at the spring',
+    'is the oil dry',
+    'it is',
+    'it is worn',
+  ];
   const at = (seconds: number) => `00:00:${seconds.toFixed(3).padStart(6, '0')}`;
   const said = async (file: string) => {
     const { passages, notes } = await readAny(file);
@@ -95,7 +105,9 @@ describe('captions that roll', () => {
   };
 
   it('show a line once more above the next one, which alone is said then', async () => {
-    const srt = lines.map((line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 4)}\n${k > 0 ? `${lines[k - 1]}\n` : ''}${line}\n`);
+    const srt = lines.map(
+      (line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 4)}\n${k > 0 ? `${lines[k - 1]}\n` : ''}${line}\n`,
+    );
     const read = await said(srt.join('\n'));
     expect(read.lines).toEqual(lines);
     expect(read.passages.map(({ start, end }) => [start, end])).toEqual(
@@ -140,6 +152,56 @@ describe('captions that roll', () => {
       (line, k) => `${k + 1}\n${at(2 * k)} --> ${at(2 * k + 2)}\n${line}\n`,
     );
     expect((await said(cues.join('\n'))).passages.map(({ speaker }) => speaker)).toEqual(['Isolde', 'Isolde', 'Tobit', 'Tobit']);
+  });
+});
+
+describe('timed text as XML', () => {
+  const file = (body: string, rates = '') =>
+    `<?xml version="1.0"?><tt xmlns="http://www.w3.org/ns/ttml" xmlns:ttm="m" xmlns:ttp="p" xml:lang="en" ${rates}><head><metadata><ttm:agent xml:id="a"><ttm:name>Isolde Fry</ttm:name></ttm:agent></metadata></head><body><div>${body}</div></body></tt>`;
+
+  it('that was written for captions is read back, frame by frame', async () => {
+    const line = (text: string) => text.split(' ').map((one) => ({ word: { text: one } }));
+    const captions = [
+      { from: 30, to: 75, lines: [line('take the'), line('key & turn')], speaker: 'Isolde' },
+      { from: 90, to: 120, lines: [line('it')], speaker: 'Tobit' },
+    ] as unknown as readonly Caption[];
+    const written = ttmlFile({ captions, rate: { num: 30_000, den: 1001 }, language: 'en', title: 'Fog' });
+    const { language, passages } = await readAny(written);
+    expect(language).toBe('en');
+    expect(passages.map(({ speaker, tokens }) => [speaker, tokens.map(({ text }) => text).join(' ')])).toEqual([
+      ['Isolde', 'take the key & turn'],
+      ['Tobit', 'it'],
+    ]);
+    expect(passages[0]?.start).toBeCloseTo(1.001, 4);
+    expect(passages[1]?.end).toBeCloseTo(4.004, 4);
+  });
+
+  it.each([
+    ['begin="00:00:01.5" end="00:00:03"', '', 1.5, 3],
+    ['begin="1.5s" dur="1500ms"', '', 1.5, 3],
+    ['begin="00:00:01:12" end="75f"', 'ttp:frameRate="25"', 1.48, 3],
+    ['begin="15t" end="30t"', 'ttp:tickRate="10"', 1.5, 3],
+  ])('has times of many kinds: %s', async (times, rates, start, end) => {
+    const { passages } = await readAny(file(`<p ${times} ttm:agent="a">take<br/>the <span>key</span> &amp; go</p>`, rates));
+    expect(passages).toMatchObject([
+      { speaker: 'Isolde Fry', tokens: ['take', 'the', 'key', '&', 'go'].map((text) => ({ text })) },
+    ]);
+    expect(passages[0]?.start).toBeCloseTo(start, 6);
+    expect(passages[0]?.end).toBeCloseTo(end, 6);
+  });
+
+  it('has times that count from what they stand in', async () => {
+    const { passages } = await readAny(file('<div begin="10s"><p begin="1s" end="2s">take it</p></div>'));
+    expect(passages[0]).toMatchObject({ start: 11, end: 12 });
+  });
+
+  it.each([
+    ['a file that is cut off', '<tt xmlns="http://www.w3.org/ns/ttml"><body><p begin="1s" end="2s">take'],
+    ['entities', '<?xml version="1.0"?><!DOCTYPE tt [<!ENTITY a "b">]><tt><body><p begin="1s" end="2s">&a;</p></body></tt>'],
+    ['captions without times', file('<p>take it</p>')],
+    ['nests of elements', file(`${'<div>'.repeat(60)}<p begin="1s" end="2s">take</p>${'</div>'.repeat(60)}`)],
+  ])('is refused with a reason: %s', async (_, text) => {
+    await expect(readAny(text)).rejects.toThrow(TranscriptError);
   });
 });
 
