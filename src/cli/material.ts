@@ -101,7 +101,10 @@ export async function settled(
   const all = recognisersWith(fromEnvironment(process.env));
   const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, undefined, language) : [];
   const transcript = timeTranscript(rough, { duration, silences, recognised });
-  return { ...transcript, words: await placedBy(all, media, facts, transcript.words, { language, recording: basename(media) }) };
+  return {
+    ...transcript,
+    words: await placedBy(all, media, facts, transcript.words, { language, recording: basename(media), silences }),
+  };
 }
 
 /** Words of a recording. @param recogniser the best that is here when left out */

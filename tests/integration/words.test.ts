@@ -387,6 +387,37 @@ describe('given words', () => {
     );
     expect(right.length).toBeGreaterThan(0.7 * truth.length);
     expect(await placedBy([local], PODCAST, facts, guessed, { language: 'de', recording: 'x' })).toBe(guessed);
+    const broken = { ...local, open: () => Promise.reject(new RecogniserError('The model is broken.', false)) };
+    const few = guessed.slice(0, 12);
+    const asked = { language: 'en', recording: 'x' };
+    expect(await placedBy([broken, local], PODCAST, facts, few, asked)).toEqual(
+      await placedBy([local], PODCAST, facts, few, asked),
+    );
+    await expect(placedBy([broken], PODCAST, facts, few, asked)).rejects.toThrow('broken');
+  }, 60_000);
+});
+
+describe('words that were guessed on the wrong side of a pause', () => {
+  it('are found on theirs', async () => {
+    const truth = wordsOf('carriage-clock');
+    // "... look at the | So the first thing": two words of the second try are guessed at the end of the first.
+    const again = truth.findIndex(({ text, start }) => text === 'So' && start > 22);
+    const near = truth.slice(again - 12, again + 10);
+    const before = near[11] as Word;
+    const guessed = near.map((word, k): Word => {
+      const at = k === 12 || k === 13 ? before.end + 0.1 * (k - 12) : word.start;
+      return { ...word, start: at, end: k === 12 || k === 13 ? at + 0.1 : word.end, timing: 'estimated' };
+    });
+    const options = {
+      language: 'en',
+      recording: 'x',
+      silences: [{ start: before.end + 0.05, end: (near[12] as Word).start - 0.05 }],
+    };
+    const words = await placedBy([local], LESSON, await probe(LESSON), guessed, options);
+    for (const k of [12, 13]) {
+      expect(Math.abs((words[k] as Word).start - (near[k] as Word).start)).toBeLessThan(0.1);
+      expect(words[k]).toMatchObject({ text: near[k]?.text, timing: 'measured' });
+    }
   }, 60_000);
 });
 

@@ -11,6 +11,12 @@ export interface OpenRun {
   readonly sound: Range;
 }
 
+/** Words of a run, and what came of looking for them. */
+export interface PlacedRun {
+  readonly run: OpenRun;
+  readonly placing: Placing;
+}
+
 /** Where a word was found. */
 export interface FoundPlace extends Range {
   /** by how much its edges may be off */
@@ -25,7 +31,7 @@ export type Placing = readonly FoundPlace[] | 'not said';
 /** How sure a written word is that was found in the sound. */
 const FOUND = 0.9;
 /** Sound on either side of words whose times are known ... */
-const BESIDE_KNOWN: Seconds = 0.15;
+export const BESIDE_KNOWN: Seconds = 0.15;
 /** ... and of those that are estimated. A longer pause parts them from the next ones. */
 const BESIDE_ESTIMATED: Seconds = 0.3;
 /** What is heard in a pause this long is no word, but may sound like one. */
@@ -109,10 +115,11 @@ function runOf(words: readonly Word[], said: readonly number[], first: number, t
  * said there keep theirs, and are hardly likely.
  * @param placings what came of each run, in seconds of the recording
  */
-export function withPlaces(
-  words: readonly Word[],
-  placings: readonly { readonly run: OpenRun; readonly placing: Placing }[],
-): Word[] {
+export const withPlaces = (words: readonly Word[], placings: readonly PlacedRun[]): Word[] =>
+  placedWords(words, placings).sort((a, b) => a.start - b.start || a.end - b.end);
+
+/** The same in the order in which they were given. */
+export function placedWords(words: readonly Word[], placings: readonly PlacedRun[]): Word[] {
   const placed = [...words];
   for (const { run, placing } of placings) {
     for (const k of run.open) {
@@ -128,7 +135,7 @@ export function withPlaces(
         : { ...word, ...times };
     }
   }
-  return placed.sort((a, b) => a.start - b.start || a.end - b.end);
+  return placed;
 }
 
 const millis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;

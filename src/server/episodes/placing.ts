@@ -3,7 +3,7 @@ import type { Medium } from '../media/media.ts';
 import { placedBy } from '../media/recognise/placing.ts';
 import { findEpisode, recordingIn } from './episode.ts';
 import { RECOGNISERS } from './recognition.ts';
-import { ownWords, readEpisodeWords, storeTranscript } from './words.ts';
+import { ownWords, readEpisodeWords, silencesIn, soundOf, storeTranscript } from './words.ts';
 
 interface Wanted {
   readonly episodeId: string;
@@ -23,6 +23,7 @@ export async function placeWords(
   { episodeId, recordingId, medium, path, signal, tell }: Wanted,
   commit: (work: (trx: Transaction) => Promise<void>) => Promise<void>,
 ): Promise<void> {
+  const silences = medium.measured ? silencesIn(await soundOf(medium)) : undefined;
   for (let isKept = false; !isKept; ) {
     const { recordings, wordsVersion } = await findEpisode(episodeId);
     const recording = recordings.find(({ id }) => id === recordingId);
@@ -32,6 +33,7 @@ export async function placeWords(
     const placed = await placedBy(RECOGNISERS, path, medium.facts, words, {
       language,
       recording: recording.fileName,
+      silences,
       signal,
       onProgress: tell,
     });

@@ -1,6 +1,8 @@
 import pMap from 'p-map';
-import { halvesOf, type OpenRun, openRuns, type Placing, withPlaces } from '@/core/align/openRuns.ts';
+import { halvesOf, type OpenRun, openRuns, type PlacedRun, type Placing, withPlaces } from '@/core/align/openRuns.ts';
+import { isSeamBetter, seamsOf } from '@/core/align/seams.ts';
 import type { MediaFacts } from '@/core/contract/media.ts';
+import type { Range } from '@/core/time/range.ts';
 import type { Word } from '@/core/transcript/word.ts';
 import type { Recogniser } from './recogniser.ts';
 import { soundPart } from './soundPart.ts';
@@ -9,10 +11,14 @@ import { soundPart } from './soundPart.ts';
 export const LONGEST = 24;
 /** How often a stretch is parted in which its words are not found: those of another recording are found nowhere. */
 const MOST_PARTINGS = 2;
+/** Of the time that it takes, the part of the seams between stretches. */
+const SEAM_SHARE = 0.15;
 
 interface PlacingOptions {
   readonly language: string;
   readonly recording: string;
+  /** where nothing is heard, in order and disjoint */
+  readonly silences?: readonly Range[] | undefined;
   readonly signal?: AbortSignal | undefined;
   /** told the share that is done, 0..1 */
   readonly onProgress?: ((share: number) => void) | undefined;
@@ -32,34 +38,37 @@ export const hasOpenWords = (words: readonly Word[], { audio, duration }: MediaF
  * Puts words whose times are only estimated under the sound in which they are said, where somebody can tell when given words are said. Words
  * of which nobody can tell keep their times. Several tracks are listened to together: who speaks on which is not known of words that have no times.
  * @param words in order of time
- * @throws RecogniserError where the recogniser cannot be opened
+ * @throws RecogniserError where no recogniser can be opened
  */
 export async function placedBy(
   recognisers: readonly Recogniser[],
   path: string,
   facts: MediaFacts,
   words: readonly Word[],
-  { language, recording, signal, onProgress }: PlacingOptions,
+  { language, recording, silences, signal, onProgress }: PlacingOptions,
 ): Promise<readonly Word[]> {
   const [track, ...more] = facts.audio;
   const runs = openRuns(words, facts.duration, LONGEST);
   const placers = runs.length > 0 ? await placersOf(recognisers, language) : [];
   if (placers.length === 0 || !track) return words;
-  const open = await Promise.all(placers.map((placer) => placer.open?.(language)));
-  const found: { readonly run: OpenRun; readonly placing: Placing }[] = [];
-  let done = 0;
-  const look = async (run: OpenRun, partings = MOST_PARTINGS): Promise<void> => {
+  const open = await openAny(placers, language);
+  const found: PlacedRun[] = [];
+  const told = async (run: OpenRun): Promise<Placing | undefined> => {
     const { start } = run.sound;
     const texts = run.places.map((k) => (words[k] as Word).text);
     const placing = await soundPart(path, [track, ...more], run.sound, signal, async (wav) => {
       for (const one of open) {
-        const told = await one?.place?.({ path: wav, recording, offset: start }, texts, signal);
+        const told = await one.place?.({ path: wav, recording, offset: start }, texts, signal);
         if (told) return told;
       }
       return undefined;
     });
+    return typeof placing === 'object' ? placing.map((one) => moved(one, start)) : placing;
+  };
+  const look = async (run: OpenRun, partings: number = MOST_PARTINGS): Promise<void> => {
+    const placing = await told(run);
     if (typeof placing === 'object') {
-      found.push({ run, placing: placing.map((one) => moved(one, start)) });
+      found.push({ run, placing });
       return;
     }
     // What nobody said as it is written is no reason to give up what stands beside it.
@@ -67,19 +76,41 @@ export async function placedBy(
     for (const half of halves) await look(half, partings - 1);
     if (halves.length === 0 && placing) found.push({ run, placing });
   };
+  const concurrency = Math.min(...placers.map(({ parallel }) => parallel));
+  const seams: PlacedRun[] = [];
+  const each = async (all: readonly OpenRun[], tell: (share: number) => void, work: (run: OpenRun) => Promise<void>) => {
+    let done = 0;
+    const one = async (run: OpenRun) => {
+      await work(run);
+      tell(++done / all.length);
+    };
+    await pMap(all, one, { concurrency });
+  };
   try {
-    await pMap(
-      runs,
+    await each(runs, (share) => onProgress?.((1 - SEAM_SHARE) * share), look);
+    const between = seamsOf(words, found, facts.duration, silences);
+    await each(
+      between,
+      (share) => onProgress?.(1 - SEAM_SHARE * (1 - share)),
       async (run) => {
-        await look(run);
-        onProgress?.(++done / runs.length);
+        const placing = await told(run);
+        if (placing && isSeamBetter({ run, placing }, found)) seams.push({ run, placing });
       },
-      { concurrency: Math.min(...placers.map(({ parallel }) => parallel)) },
     );
+    onProgress?.(1);
   } finally {
-    for (const one of open) one?.close();
+    for (const one of open) one.close();
   }
-  return found.length === 0 ? words : withPlaces(words, found);
+  return found.length === 0 ? words : withPlaces(words, [...found, ...seams]);
+}
+
+/** Those that can be opened: where a model is broken, the next one tells as well. @throws RecogniserError where none can */
+async function openAny(placers: readonly Recogniser[], language: string) {
+  const opened = await Promise.allSettled(placers.map((placer) => placer.open?.(language)));
+  const failed = opened.find((one) => one.status === 'rejected');
+  const open = opened.flatMap((one) => (one.status === 'fulfilled' && one.value ? [one.value] : []));
+  if (open.length === 0 && failed) throw failed.reason;
+  return open;
 }
 
 const moved = <T extends { readonly start: number; readonly end: number }>(one: T, by: number): T => ({
