@@ -5,15 +5,16 @@ import { Fold } from '@/ui/Fold.tsx';
 import { LanguageSelect } from '@/ui/LanguageSelect.tsx';
 import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { hasShared, jobOf } from '../episode/session/recordings.ts';
+import { hasShared } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 import { Models } from './Models.tsx';
 
 /** Asks a recogniser for the words: which one, in what language, and how far it is. */
 export function Recognise() {
   const model = useModel();
-  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'recognise'));
+  const { job, current, ask, trouble } = useAskedJob('recognise');
   const has = useEpisode((s) => s.words.length > 0);
   const [list, setList] = useState<RecogniserList['recognisers']>([]);
   const [wanted, setWanted] = useState<AskRecognition['recogniser']>();
@@ -34,18 +35,14 @@ export function Recognise() {
   const chosen = list.find((one) => (wanted ? one.id === wanted : one.unavailable === null));
   const languages = chosen?.languages ?? ['en'];
   const spoken = [language, own].find((tag) => tag && languages.includes(tag)) ?? languages[0] ?? 'en';
-  const ask = () =>
-    api
-      .recognise(model.id, {
-        recogniser: chosen?.id ?? 'local',
-        language: spoken,
-        from: model.player.sourceTime,
-        speakers: speakers && isShared,
-      })
-      .then(() => setSaid(undefined))
-      .then(() => model.refresh())
-      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
-  if (job && isUnderWay(job)) return <JobProgress job={job} waiting="Words: waiting for a turn" running="Recognising words" />;
+  const recognise = () =>
+    api.recognise(model.id, {
+      recogniser: chosen?.id ?? 'local',
+      language: spoken,
+      from: model.player.sourceTime,
+      speakers: speakers && isShared,
+    });
+  if (current) return <JobProgress job={current} waiting="Words: waiting for a turn" running="Recognising words" />;
   return (
     <div className="text-sm">
       <div className="flex flex-wrap items-end gap-2">
@@ -64,7 +61,12 @@ export function Recognise() {
           </select>
         </label>
         <LanguageSelect value={spoken} languages={languages} className="w-24" onChoose={setLanguage} />
-        <button type="button" className="btn btn-xs" disabled={!chosen || chosen.unavailable !== null} onClick={() => void ask()}>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={!chosen || chosen.unavailable !== null}
+          onClick={() => void ask(recognise)}
+        >
           {job?.state === 'cancelled' ? 'Go on' : job?.state === 'failed' ? 'Try again' : 'Recognise'}
         </button>
       </div>
@@ -83,11 +85,7 @@ export function Recognise() {
         {chosen?.unavailable ?? chosen?.help}
         {has && ' The words there are now are replaced; decisions stay.'}
       </p>
-      {job?.state === 'failed' && (
-        <p role="alert" className="mt-1 text-error">
-          {job.error}
-        </p>
-      )}
+      {trouble}
       <Said message={said} />
       <Fold title="Models on this machine">
         <Models onChange={look} />

@@ -3,11 +3,11 @@ import { useMemo, useState } from 'react';
 import { type ModelList, SPEAKER_KINDS } from '@/core/contract/models.ts';
 import { overlapsOf } from '@/core/speakers/turns.ts';
 import { totalLength } from '@/core/time/range.ts';
-import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { hasShared, jobOf } from '../episode/session/recordings.ts';
+import { hasShared } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 import { speakerLook } from '../speakerLooks.ts';
 
 /** Who speaks, as the transcript or the tracks have it; names can be written anew. */
@@ -132,20 +132,13 @@ const COUNTS = [2, 3, 4, 5, 6, 7, 8] as const;
 /** Tells apart people who share a microphone, by their voices. */
 function TellApart() {
   const model = useModel();
-  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'speakers'));
+  const { current, ask, trouble } = useAskedJob('speakers');
   const isShared = useEpisode((s) => hasShared(s.detail));
   const [count, setCount] = useState<number>();
-  const [said, setSaid] = useState<Message>();
   const { data } = useQuery({ queryKey: ['models'], queryFn: api.models, enabled: isShared });
   if (!isShared) return null;
-  if (job && isUnderWay(job))
-    return <JobProgress job={job} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
-  const tell = () =>
-    api
-      .tellSpeakers(model.id, count === undefined ? {} : { count })
-      .then(() => setSaid(undefined))
-      .then(() => model.refresh())
-      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
+  if (current) return <JobProgress job={current} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
+  const tell = () => api.tellSpeakers(model.id, count === undefined ? {} : { count });
   return (
     <div className="mt-2 flex flex-wrap items-end gap-2">
       <label className="text-xs">
@@ -163,19 +156,14 @@ function TellApart() {
           ))}
         </select>
       </label>
-      <button type="button" className="btn btn-xs" onClick={() => void tell()}>
+      <button type="button" className="btn btn-xs" onClick={() => void ask(tell)}>
         Tell them apart
       </button>
       <p className="w-full text-xs leading-snug quiet">
         {(data && speakersBy(data.models)) ?? 'Voices are told by timbre and pitch, and two at once by their two pitches.'} Words
         are given to Voice 1, Voice 2 and so on, in place of the speakers there are.
       </p>
-      {job?.state === 'failed' && (
-        <p role="alert" className="text-error">
-          {job.error}
-        </p>
-      )}
-      <Said message={said} />
+      {trouble}
     </div>
   );
 }

@@ -1,34 +1,26 @@
 import { useState } from 'react';
 import { strayNote } from '@/core/align/strayWords.ts';
-import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
-import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 
 /** Says that words are of another recording, or of another version of this one, and has them looked for in all of the sound. */
 export function Stray() {
   const model = useModel();
   const stray = useEpisode((s) => s.stray);
   const count = useEpisode((s) => s.words.length);
-  const job = useEpisode((s) => jobOf(s.detail?.jobs, 'recognise'));
+  const { current, ask, trouble } = useAskedJob('recognise');
   const [isAsked, setAsked] = useState(false);
-  const [said, setSaid] = useState<Message>();
   const [note] = strayNote(stray, count);
   if (!note) return null;
-  const seek = () =>
-    api
-      .placeWords(model.id, { anew: true })
-      .then(() => setSaid(undefined))
-      .then(() => setAsked(true))
-      .then(() => model.refresh())
-      .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
+  const seek = async () => setAsked(await ask(() => api.placeWords(model.id, { anew: true })));
   return (
     <div className="border-base-300 border-b py-1 text-sm">
       <p role="alert">{note}</p>
-      {isAsked && job && isUnderWay(job) ? (
+      {isAsked && current ? (
         <JobProgress
-          job={job}
+          job={current}
           waiting="Looking for the words: waiting for a turn"
           running="Listening for where these words are said"
         />
@@ -42,12 +34,7 @@ export function Stray() {
           Look for them in all of the sound
         </button>
       )}
-      {isAsked && job?.state === 'failed' && (
-        <p role="alert" className="mt-1 text-error">
-          {job.error}
-        </p>
-      )}
-      <Said message={said} />
+      {isAsked && trouble}
     </div>
   );
 }

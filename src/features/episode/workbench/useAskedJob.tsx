@@ -1,0 +1,44 @@
+import { type ReactNode, useState } from 'react';
+import type { JobView } from '@/core/contract/messages.ts';
+import { type Message, Said } from '@/ui/Said.tsx';
+import { jobOf } from '../session/recordings.ts';
+import { useEpisode, useModel } from '../session/useEpisode.ts';
+import { isUnderWay } from './JobProgress.tsx';
+
+/** Work on an episode that is asked of the server, and what came of it. */
+interface AskedJob {
+  /** the last one of its kind */
+  readonly job: JobView | undefined;
+  /** the same while it waits or runs */
+  readonly current: JobView | undefined;
+  /** sends a request for it. @returns whether the server took it */
+  readonly ask: (request: () => Promise<unknown>) => Promise<boolean>;
+  /** why it failed, or was not taken */
+  readonly trouble: ReactNode;
+}
+
+/** Follows the work of one kind on the episode that is open. */
+export function useAskedJob(kind: JobView['kind']): AskedJob {
+  const model = useModel();
+  const job = useEpisode((s) => jobOf(s.detail?.jobs, kind));
+  const [said, setSaid] = useState<Message>();
+  const ask = async (request: () => Promise<unknown>) => {
+    try {
+      await request();
+      setSaid(undefined);
+      await model.refresh();
+      return true;
+    } catch (error) {
+      setSaid({ text: (error as Error).message, bad: true });
+      return false;
+    }
+  };
+  const failed: Message | undefined = job?.state === 'failed' ? { text: job.error ?? 'It failed.', bad: true } : undefined;
+  const trouble = (
+    <>
+      <Said message={failed} />
+      <Said message={said} />
+    </>
+  );
+  return { job, current: job && isUnderWay(job) ? job : undefined, ask, trouble };
+}
