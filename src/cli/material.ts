@@ -17,12 +17,13 @@ import type { Transcript, Word } from '@/core/transcript/word.ts';
 import { measureEchoes } from '@/server/media/echoes.ts';
 import { EmbeddingUnavailable } from '@/server/media/embedding/model.ts';
 import { readMeasure } from '@/server/media/material.ts';
-import { placedBy } from '@/server/media/recognise/placing.ts';
+import { hasOpenWords, placedBy } from '@/server/media/recognise/placing.ts';
 import type { RecogniserId } from '@/server/media/recognise/recogniser.ts';
 import { bestOf, fromEnvironment, recogniserOf, recognisersWith } from '@/server/media/recognise/registry.ts';
 import { recognise } from '@/server/media/recognise/run.ts';
 import { measureSpeech, SpeechUnavailable } from '@/server/media/speech.ts';
 import { measureVoice } from '@/server/media/voice.ts';
+import { keptWords } from './keptWords.ts';
 import type { Measures } from './measures.ts';
 
 /** What is wanted of a recording beside its levels. */
@@ -39,7 +40,7 @@ export async function materialOf(media: string, facts: MediaFacts, measures: Mea
   const levels = await readMeasure('levels', folder, facts.audio.length);
   const speech = wanted.speech ? await speechOrLevelAlone(media, facts, folder) : undefined;
   const transcript =
-    wanted.words && (await settled(wanted.words, media, facts, prepare({ duration, levels, speech, words: [] })));
+    wanted.words && (await settled(wanted.words, media, facts, prepare({ duration, levels, speech, words: [] }), folder));
   const words = transcript?.words ?? [];
   const voice = words.length > 0 && wanted.heard !== 'leave' ? await heldSounds(media, facts, folder) : undefined;
   const byEar = wanted.takes === 'sound' || wanted.takes === 'both';
@@ -86,12 +87,16 @@ async function echoesOrWordsAlone(media: string, facts: MediaFacts, folder: stri
   }
 }
 
-/** Words with times: a file's own, or those of lines and of text put under the sound. */
+/**
+ * Words with times: a file's own, or those of lines and of text put under the sound.
+ * @param folder where what is found is kept
+ */
 export async function settled(
   brought: RoughTranscript,
   media: string,
   facts: MediaFacts,
   prepared: PreparedMaterial,
+  folder?: string,
 ): Promise<Transcript> {
   const { duration } = prepared.material;
   const silences = silencesOf(preparedPauses(prepared), DEFAULT_SETTINGS, 0.1);
@@ -99,12 +104,15 @@ export async function settled(
   for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
   const language = rough.language ?? 'en';
   const all = recognisersWith(fromEnvironment(process.env));
-  const recognised = needsAnchors(rough) ? await heardIn(media, facts, prepared, undefined, language) : [];
-  const transcript = timeTranscript(rough, { duration, silences, recognised });
-  return {
-    ...transcript,
-    words: await placedBy(all, media, facts, transcript.words, { language, recording: basename(media), silences }),
-  };
+  const isText = needsAnchors(rough);
+  const guessed = timeTranscript(rough, { duration, silences });
+  if (!isText && !hasOpenWords(guessed.words, facts)) return guessed;
+  return keptWords(folder, guessed, all, async () => {
+    const recognised = isText ? await heardIn(media, facts, prepared, undefined, language) : [];
+    const transcript = isText ? timeTranscript(rough, { duration, silences, recognised }) : guessed;
+    const options = { language, recording: basename(media), silences };
+    return { ...transcript, words: [...(await placedBy(all, media, facts, transcript.words, options))] };
+  });
 }
 
 /** Words of a recording. @param recogniser the best that is here when left out */

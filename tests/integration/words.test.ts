@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { delimiter, join } from 'node:path';
@@ -473,6 +473,32 @@ describe('words on the command line', () => {
     const words = JSON.parse(readFileSync(timed, 'utf8')).words as Word[];
     expect(words.map(({ text }) => text)).toEqual(truth.map(({ text }) => text));
     expect(median(words.map(({ start }, k) => Math.abs(start + from - (truth[k] as Word).start)))).toBeLessThan(0.03);
+  }, 120_000);
+
+  it('that detect found in the sound are kept, as long as neither they nor the program change', async () => {
+    const [from, until] = [23, 45];
+    const [part, notes, keep] = [join(folder, 'kept.flac'), join(folder, 'kept.txt'), join(folder, 'keep')];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-ss', String(from), '-t', String(until - from), '-i', LESSON, '-vn', part]);
+    const truth = wordsOf('carriage-clock').filter(({ start, end }) => start >= from && end < until);
+    const noted = truth.map(
+      ({ text, start }, k) => (k % 8 === 0 ? `\n[0:${String(Math.floor(start - from)).padStart(2, '0')}] ` : '') + text,
+    );
+    writeFileSync(notes, noted.join(' '));
+    const found = async () => {
+      const { stdout } = await zetemis('detect', part, '--words', notes, '--keep', keep, '--no-speech', '--json', '-');
+      const { proposals } = cutListSchema.parse(JSON.parse(stdout));
+      return proposals.flatMap(({ kind, group }) => (kind === 'filler' ? [group] : []));
+    };
+    const first = await found();
+    expect(first).toContain('um');
+    const names = readdirSync(keep, { recursive: true, encoding: 'utf8' }).filter((name) => /words-[^/]*\.json$/.test(name));
+    expect(names).toHaveLength(1);
+    const kept = join(keep, names[0] as string);
+    const words = readFileSync(kept, 'utf8');
+    writeFileSync(kept, words.replace(/"um,?"/g, '"stone"'));
+    expect(await found()).not.toContain('um');
+    writeFileSync(kept, words.slice(0, 100));
+    expect(await found()).toEqual(first);
   }, 120_000);
 
   it('detect takes any transcript, and a lexicon of one’s own', async () => {
