@@ -115,7 +115,23 @@ function passagesOf(cues: readonly Cue[], notes: string[]): Passage[] {
     const { speaker, tokens } = tokensOf({ ...cue, parts: withoutFirst(cue.parts, count) });
     if (tokens.length > 0) passages.push({ speaker, start: cue.start, end: cue.end, tokens });
   }
-  return withSpeakers(passages, cues);
+  return withOwnTimes(withSpeakers(passages, cues));
+}
+
+/** Of captions that show word after word so many hold one, and so many there are at least. */
+const MOST_SINGLE = 0.8;
+const LEAST_SINGLE = 10;
+
+/** Where captions show word after word, their times are those of the words. */
+function withOwnTimes(passages: readonly Passage[]): Passage[] {
+  const single = passages.filter(({ tokens }) => tokens.length === 1).length;
+  if (single < Math.max(LEAST_SINGLE, MOST_SINGLE * passages.length)) return [...passages];
+  return passages.map((passage) => {
+    const { start, end, tokens } = passage;
+    const [word] = tokens;
+    if (!word || tokens.length > 1 || start === undefined || end === undefined) return passage;
+    return { ...passage, tokens: [{ start, end, ...word }] };
+  });
 }
 
 /** Names that stand in the text of captions are written where somebody else begins; one that comes once may be none. */
