@@ -82,6 +82,9 @@ ${PLACE_EVIDENCE.map((name) => `    ${name}: ${model.weights[name]},\n`).join(''
 /** From this probability on ${share.toFixed(2)} of the words are told, and ${RIGHT} of those are right in recordings that were not learned from. */
 export const LEAST_PLACED = ${least};
 
+/** How sure a word is that is told so, whatever it was before. */
+export const SURE_OF_PLACED = ${RIGHT};
+
 /**
  * Words that are less like the sound, all together, are not what is said there: 99.5 % of ${own.length} runs of their own recording come to ${low.toFixed(1)} and more, 95 % of
  * ${other.length} of another one to ${high.toFixed(1)} at most, and most of those are not found at all.

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Word } from '../transcript/word.ts';
+import { SURE_OF_PLACED } from './fittedPlaces.ts';
 import { matchWords } from './matching.ts';
 import { partsOf } from './parts.ts';
 import { shareOut } from './share.ts';
@@ -139,7 +140,7 @@ describe('text without times', () => {
       'and measured',
       'wait. measured',
     ]);
-    expect(words[0]).toMatchObject({ start: 1, end: 1.3, speaker: 'Isolde', confidence: 0.95 });
+    expect(words[0]).toMatchObject({ start: 1, end: 1.3, speaker: 'Isolde', confidence: SURE_OF_PLACED });
     expect(words[2]?.start).toBeGreaterThanOrEqual(1.4);
     expect(words[3]?.end).toBeLessThanOrEqual(4);
   });

@@ -20,6 +20,9 @@ export const PLACED: LogisticModel = {
 /** From this probability on 0.83 of the words are told, and 0.985 of those are right in recordings that were not learned from. */
 export const LEAST_PLACED = 0.941;
 
+/** How sure a word is that is told so, whatever it was before. */
+export const SURE_OF_PLACED = 0.985;
+
 /**
  * Words that are less like the sound, all together, are not what is said there: 99.5 % of 899 runs of their own recording come to -45.9 and more, 95 % of
  * 66 of another one to -34.0 at most, and most of those are not found at all.

@@ -1,5 +1,6 @@
 import type { Range, Seconds } from '../time/range.ts';
 import { isSaid, type Word } from '../transcript/word.ts';
+import { SURE_OF_PLACED } from './fittedPlaces.ts';
 import { UNHEARD_CONFIDENCE } from './refine.ts';
 
 /** Words whose times are only estimated, with what is known on either side of them. */
@@ -28,8 +29,6 @@ export interface FoundPlace extends Range {
 /** What came of looking for words in a stretch of sound: where each is, or that these are not what is said there. */
 export type Placing = readonly FoundPlace[] | 'not said';
 
-/** How sure a written word is that was found in the sound. */
-const FOUND = 0.9;
 /** Sound on either side of words whose times are known ... */
 export const BESIDE_KNOWN: Seconds = 0.15;
 /** ... and of those that are estimated. A longer pause parts them from the next ones. */
@@ -131,7 +130,7 @@ export function placedWords(words: readonly Word[], placings: readonly PlacedRun
       const { start, end, error, isLike } = placing[run.places.indexOf(k)] as FoundPlace;
       const times = { start: millis(start), end: millis(end) };
       placed[k] = isLike
-        ? { ...word, ...times, confidence: Math.max(FOUND, word.confidence), timing: 'measured', error }
+        ? { ...word, ...times, confidence: Math.max(SURE_OF_PLACED, word.confidence), timing: 'measured', error }
         : { ...word, ...times };
     }
   }

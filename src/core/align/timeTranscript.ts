@@ -2,6 +2,7 @@ import { firstAfter, type Range, type Seconds } from '../time/range.ts';
 import { plainWord } from '../transcript/plainWord.ts';
 import type { Passage, RoughTranscript, Token } from '../transcript/roughTranscript.ts';
 import type { Transcript, Word } from '../transcript/word.ts';
+import { SURE_OF_PLACED } from './fittedPlaces.ts';
 import { linesFit } from './linesFit.ts';
 import { matchWords } from './matching.ts';
 import { shareOut } from './share.ts';
@@ -14,9 +15,6 @@ export interface HeardSound {
   /** words that a recogniser heard, whatever it took them for: where text has no times, it is anchored on these */
   readonly recognised?: readonly Word[] | undefined;
 }
-
-/** How sure a written word is that was heard as well, however sure that was alone. */
-const AGREED = 0.95;
 
 /** A lone short word that matches may match by chance; longer words, and several in a row, do not. */
 const TELLING_LETTERS = 5;
@@ -125,7 +123,12 @@ function placeText(
     const { text, speaker } = said[k] as (typeof said)[number];
     const heard = recognised[anchor];
     if (heard)
-      placed[k] = toWord({ text, confidence: Math.max(AGREED, heard.confidence) }, speaker || heard.speaker, heard, 'measured');
+      placed[k] = toWord(
+        { text, confidence: Math.max(SURE_OF_PLACED, heard.confidence) },
+        speaker || heard.speaker,
+        heard,
+        'measured',
+      );
   }
   for (let k = 0; k < said.length; k++) {
     if (placed[k]) continue;

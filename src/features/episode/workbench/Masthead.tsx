@@ -66,7 +66,7 @@ interface FigureProps {
 
 const Figure = memo(function Figure({ value, name, id, wide = false }: FigureProps) {
   return (
-    <div className={`${wide ? 'w-24' : 'w-16'} text-right max-sm:w-auto`}>
+    <div className={`${wide ? 'w-24' : 'w-16'} text-right max-[54rem]:w-auto`}>
       <div className="tabular text-lg leading-tight max-sm:text-sm" data-figure={id}>
         {value}
       </div>
@@ -104,7 +104,7 @@ function SavedMark() {
         : `The server refused: ${save.refused}`;
   return (
     <output
-      className="mx-2 flex w-32 items-center justify-end gap-1 text-sm max-sm:mx-0 max-sm:w-auto"
+      className="mx-2 flex w-32 items-center justify-end gap-1 text-sm max-sm:mx-0 max-[54rem]:w-auto"
       title={help}
       data-save={text}
     >
