@@ -28,9 +28,16 @@ const ANOTHER = 2;
 const RIDGE = 2;
 /** Of the words that are relied on, so many must be right, each recording told by what was learned from the others. */
 const RIGHT = 0.985;
+/** Of the words of another recording that are found at all, so many may be told. */
+const MOST_OF_OTHER = 0.02;
+
+/** A word that was found, and whether it is of the recording in which it was looked for. */
+interface Looked extends Example {
+  readonly isOwn: boolean;
+}
 
 interface Found {
-  readonly examples: readonly Example[];
+  readonly examples: readonly Looked[];
   /** how the sound is like all of the words of each run */
   readonly own: readonly number[];
   readonly other: readonly number[];
@@ -50,13 +57,13 @@ const program = new Command('places')
       .flatMap(({ examples }, k) => {
         const others = found.filter((_, n) => n !== k).flatMap((one) => one.examples);
         const model = fitLogistic(others, PLACE_EVIDENCE, RIDGE);
-        return examples.map(({ right, evidence }) => ({ right, told: probabilityOf(model, evidence) }));
+        return examples.map(({ right, isOwn, evidence }) => ({ right, isOwn, told: probabilityOf(model, evidence) }));
       })
       .sort((a, b) => b.told - a.told);
     const { least, share } = leastFor(told);
     const right = told.filter((one) => one.right).length;
     process.stdout.write(
-      `${recordings.length} recordings, ${told.length} words, ${(right / told.length).toFixed(3)} right; from ${least} on ${share.toFixed(3)} of them, ${RIGHT} right\n`,
+      `${recordings.length} recordings, ${told.length} words, ${(right / told.length).toFixed(3)} right; from ${least} on ${share.toFixed(3)} of their own, ${RIGHT} right\n`,
     );
     const [own, other] = [found.flatMap((one) => one.own), found.flatMap((one) => one.other)];
     const [low, high] = [quantile(own, 0.005), quantile(other, 0.95)];
@@ -79,7 +86,7 @@ export const PLACED: LogisticModel = {
 ${PLACE_EVIDENCE.map((name) => `    ${name}: ${model.weights[name]},\n`).join('')}  },
 };
 
-/** From this probability on ${share.toFixed(2)} of the words are told, and ${RIGHT} of those are right in recordings that were not learned from. */
+/** From this probability on ${share.toFixed(2)} of a recording's own words are told, ${MOST_OF_OTHER} of those of another one at most, and ${RIGHT} of those are right in recordings that were not learned from. */
 export const LEAST_PLACED = ${least};
 
 /** How sure a word is that is told so, whatever it was before. */
@@ -94,12 +101,26 @@ export const LEAST_TOGETHER = ${((low + high) / 2).toFixed(1)};
     if (write) await writeFile('src/core/align/fittedPlaces.ts', text);
   });
 
-/** The least probability from which on enough of what is told is right, and the share of all that is told then. */
-function leastFor(told: readonly { readonly right: boolean; readonly told: number }[]): { least: number; share: number } {
-  let [right, best] = [0, { least: 1, share: 0 }];
+interface Told {
+  readonly right: boolean;
+  readonly isOwn: boolean;
+  readonly told: number;
+}
+
+/**
+ * The least probability from which on enough of what is told is right and little of it of another recording, and the share of a recording's own words
+ * that are told then.
+ * @param told the surest first
+ */
+function leastFor(told: readonly Told[]): { least: number; share: number } {
+  const own = told.filter(({ isOwn }) => isOwn).length;
+  const mostOther = MOST_OF_OTHER * (told.length - own);
+  let [right, other, best] = [0, 0, { least: 1, share: 0 }];
   for (const [k, one] of told.entries()) {
     if (one.right) right++;
-    if (right / (k + 1) >= RIGHT) best = { least: one.told, share: (k + 1) / told.length };
+    if (!one.isOwn) other++;
+    if (other > mostOther) break;
+    if (right / (k + 1) >= RIGHT) best = { least: one.told, share: (k + 1 - other) / own };
   }
   return best;
 }
@@ -111,19 +132,19 @@ async function foundIn(
   says: Pronunciations,
 ): Promise<Found> {
   const [recording, sound] = [recordings[k] as FitRecording, heard[k] as HeardRecording];
-  const examples: Example[] = [];
+  const examples: Looked[] = [];
   const [own, other]: [number[], number[]] = [[], []];
   for (const [n, [kind, words]] of sound.transcripts.entries()) {
     if (!KINDS.includes(kind)) continue;
     const form = LINES[(k + n) % LINES.length] as (typeof LINES)[number];
     for (const run of await placedRuns(recording, sound, captionsOf(words, form), says)) {
       own.push(likenessTogether(run.places));
-      examples.push(...examplesOf(run, recording));
+      examples.push(...examplesOf(run, recording).map((one) => ({ ...one, isOwn: true })));
     }
     const strange = kind === 'words' ? otherWords(heard, k, kind)?.filter(({ end }) => end < sound.duration) : undefined;
     for (const run of await placedRuns(recording, sound, captionsOf(strange ?? [], form), says)) {
       other.push(likenessTogether(run.places));
-      examples.push(...evidenceOf(run).map((evidence) => ({ evidence, right: false })));
+      examples.push(...evidenceOf(run).map((evidence) => ({ evidence, right: false, isOwn: false })));
     }
   }
   return { examples, own, other };

@@ -1,12 +1,13 @@
 import { type Evidence, probabilityOf } from '../detect/calibration/logistic.ts';
 import type { Seconds } from '../time/range.ts';
+import { isHeld } from '../transcript/held.ts';
 import { LEAST_PLACED, LEAST_TOGETHER, PLACED } from './fittedPlaces.ts';
 import type { Placing } from './openRuns.ts';
 import { spokenWeight } from './weight.ts';
 import type { ChainPlace } from './wordChain.ts';
 
 /** What tells whether a word is said where it was found. */
-export const PLACE_EVIDENCE = ['like', 'likeBeside', 'together', 'long', 'short', 'sounds', 'unknown', 'outer'] as const;
+export const PLACE_EVIDENCE = ['like', 'likeBeside', 'together', 'long', 'short', 'sounds', 'unknown', 'outer', 'held'] as const;
 
 /** Of so many words at least one is told where they are said. */
 const SEVERAL = 3;
@@ -20,17 +21,19 @@ const LIKENESS = 10;
 export function placeEvidence(places: readonly ChainPlace[], texts: readonly string[]): Evidence[] {
   const together = likenessTogether(places) / LIKENESS;
   return places.map(({ start, end, likeness, sounds, isKnown }, k) => {
+    const isHesitation = isHeld(texts[k] as string);
     const drawnOut = Math.log(Math.max(0.02, end - start) / spokenWeight(texts[k] as string));
     const beside = Math.min(places[k - 1]?.likeness ?? 0, places[k + 1]?.likeness ?? 0);
     return {
       like: likeness / LIKENESS,
       likeBeside: beside / LIKENESS,
       together,
-      long: Math.max(0, drawnOut),
+      long: isHesitation ? 0 : Math.max(0, drawnOut),
       short: Math.max(0, -drawnOut),
       sounds,
       unknown: isKnown ? 0 : 1,
       outer: k === 0 || k === places.length - 1 ? 1 : 0,
+      held: isHesitation ? 1 : 0,
     };
   });
 }

@@ -67,6 +67,17 @@ describe('what a decoder found by it', () => {
     expect(places?.[1]?.likeness).toBeCloseTo(-10);
   });
 
+  it('gives a hesitation that is written all that is held there', () => {
+    const found = segments(['the', 0.2], ['[ER]', 0.3], ['er', 0.1], ['[UH]', 0.2], ['well', 0.4]);
+    const places = placesInChain(found, [['the'], ['er'], ['well']]);
+    expect(places?.map(({ start, end }) => [start, end].map((at) => Math.round(10 * at)))).toEqual([
+      [0, 2],
+      [2, 8],
+      [8, 12],
+    ]);
+    expect(places?.[1]?.sounds).toBe(0);
+  });
+
   it('tells unknown words beside one another apart', () => {
     const found = segments(['-M', 0.1], ['-EY', 0.2], ['=W', 0.1], ['<sil>', 0.1], ['=D', 0.2], ['-M', 0.2]);
     const places = placesInChain(found, [[], [], []]);

@@ -1,4 +1,5 @@
 import type { Range } from '../time/range.ts';
+import { isHeld } from '../transcript/held.ts';
 
 /** A pronouncing dictionary. */
 export interface Pronunciations {
@@ -116,13 +117,16 @@ export function placesInChain(segments: readonly Segment[], forms: readonly Spok
     }
     const [from, to] = [own[0], own.at(-1)];
     if (!from || !to || own.length < form.length) return undefined;
+    // A decoder that hears a hesitation anywhere gives a part of one that is written to that.
+    const isHesitation = form.length === 1 && isHeld(form[0] as string);
+    const [begins, ends] = [isHesitation && isSound(first - 1), isHesitation && isSound(last + 1)];
     const frames = own.reduce((sum, segment) => sum + segment.frames, 0);
     const score = own.reduce((sum, segment) => sum + segment.score, 0);
     places.push({
-      start: from.start,
-      end: to.end,
+      start: begins ? (segments[first - 1] as Segment).start : from.start,
+      end: ends ? (segments[last + 1] as Segment).end : to.end,
       likeness: score / Math.max(1, frames),
-      sounds: (isSound(first - 1) ? 1 : 0) + (isSound(last + 1) ? 1 : 0),
+      sounds: (isSound(first - 1) && !begins ? 1 : 0) + (isSound(last + 1) && !ends ? 1 : 0),
       isKnown: form.length > 0,
     });
   }
