@@ -70,7 +70,7 @@ const Figure = memo(function Figure({ value, name, id, wide = false }: FigurePro
       <div className="tabular text-lg leading-tight max-sm:text-sm" data-figure={id}>
         {value}
       </div>
-      <div className="text-xs leading-tight quiet">{name}</div>
+      <div className="whitespace-nowrap text-xs leading-tight quiet">{name}</div>
     </div>
   );
 });
