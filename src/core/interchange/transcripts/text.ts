@@ -1,6 +1,6 @@
 import { quantile } from '../../numbers/quantile.ts';
 import type { Seconds } from '../../time/range.ts';
-import type { Passage, RoughTranscript } from '../../transcript/roughTranscript.ts';
+import type { Passage, RoughTranscript, Token } from '../../transcript/roughTranscript.ts';
 import { MAX_WORDS, type Transcript, TranscriptError } from '../../transcript/word.ts';
 import { split } from './cues.ts';
 import type { TranscriptFormat } from './format.ts';
@@ -21,7 +21,7 @@ export const text: TranscriptFormat = {
   async read(file: string): Promise<RoughTranscript> {
     const written = file.replace(/^\uFEFF/, '').split(/\r\n?|\n/);
     const marked = markedLines(written);
-    const lines = (marked ?? written.map((line): MarkedLine => ({ text: line }))).map((line) => ({
+    const lines = (marked?.lines ?? written.map((line): MarkedLine => ({ text: line }))).map((line) => ({
       ...line,
       name: line.speaker === undefined ? SPEAKER.exec(line.text)?.[1]?.trim() : undefined,
     }));
@@ -40,7 +40,8 @@ export const text: TranscriptFormat = {
     const words = passages.reduce((sum, passage) => sum + passage.tokens.length, 0);
     if (words === 0) throw new TranscriptError('The file holds no words.');
     if (words > MAX_WORDS) throw new TranscriptError(`The transcript holds more than ${MAX_WORDS} words.`);
-    return { passages, notes: [] };
+    const { above = 0 } = marked ?? {};
+    return { passages, notes: above > 0 ? [`What stands above the first time was left out (lines: ${above}).`] : [] };
   },
   write({ words }: Transcript): string {
     const several = new Set(words.map((word) => word.speaker)).size > 1;
@@ -54,21 +55,28 @@ export const text: TranscriptFormat = {
 /** Between two times more is said than can be looked for at once: such times say too little. */
 const MOST_BETWEEN: Seconds = 20;
 
+/** A line with a time, while those below it that have none are gathered. */
+interface Mark extends Passage {
+  speaker: string;
+  readonly tokens: Token[];
+}
+
 /**
  * Lines with times, each with those below it that have none; what has no end ends where the next begins. Without times where these say too
  * little of where words are: half of them are far apart, or several people speak between two.
  */
 function underMarks(lines: readonly Passage[]): Passage[] {
-  const marks: Passage[] = [];
+  const marks: Mark[] = [];
   let areSpeakersMixed = false;
   for (const line of lines) {
     const last = marks.at(-1);
-    if (line.start !== undefined || !last) marks.push(line);
-    else if (last.tokens.length === 0) marks[marks.length - 1] = { ...last, speaker: line.speaker, tokens: line.tokens };
-    else {
-      areSpeakersMixed ||= line.tokens.length > 0 && line.speaker !== last.speaker;
-      marks[marks.length - 1] = { ...last, tokens: [...last.tokens, ...line.tokens] };
+    if (line.start !== undefined || !last) {
+      marks.push({ ...line, tokens: [...line.tokens] });
+      continue;
     }
+    if (last.tokens.length === 0) last.speaker = line.speaker;
+    areSpeakersMixed ||= line.tokens.length > 0 && line.speaker !== last.speaker;
+    for (const token of line.tokens) last.tokens.push(token);
   }
   const spans = withEnds(marks);
   const lengths = spans.flatMap(({ start = 0, end }) => (end === undefined ? [] : [end - start]));

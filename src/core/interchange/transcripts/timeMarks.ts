@@ -11,6 +11,13 @@ export interface MarkedLine {
   readonly end?: Seconds | undefined;
 }
 
+/** Text in which times stand. */
+interface MarkedText {
+  readonly lines: readonly MarkedLine[];
+  /** how many lines stood above the first time */
+  readonly above: number;
+}
+
 const TIME = String.raw`(?:\d{1,3}:)?\d{1,3}:\d\d(?:[.,]\d{1,3})?`;
 /** `00:12`, `[00:12]`, `(0:00:12.5 --> 0:00:14.0)`, `0:00:12.5,0:00:14.0`. */
 const SPAN = new RegExp(String.raw`(?<![\w.,:])[[(<]?(${TIME})(?:\s*(?:-->|[-–—,]|\bto\b)\s*(${TIME}))?(?![\w:])([\])>])?`, 'u');
@@ -31,12 +38,13 @@ const MOST_ORDERED = 0.9;
  * alone above what is said, or in columns parted by tabs. What stands above the first time is no part of it.
  * @returns undefined where the text has no such times
  */
-export function markedLines(lines: readonly string[]): readonly MarkedLine[] | undefined {
+export function markedLines(lines: readonly string[]): MarkedText | undefined {
   const marked = inColumns(lines) ?? lines.map(markedLine);
   const starts = marked.flatMap(({ start }) => (start === undefined ? [] : [start]));
   const ordered = starts.filter((start, k) => k === 0 || start >= (starts[k - 1] as Seconds)).length;
   if (starts.length < LEAST_MARKS || ordered < MOST_ORDERED * starts.length) return undefined;
-  return marked.slice(marked.findIndex(({ start }) => start !== undefined));
+  const first = marked.findIndex(({ start }) => start !== undefined);
+  return { lines: marked.slice(first), above: marked.slice(0, first).filter(({ text }) => text.trim() !== '').length };
 }
 
 function markedLine(line: string): MarkedLine {

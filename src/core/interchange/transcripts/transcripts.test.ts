@@ -263,6 +263,13 @@ describe('text in which times stand', () => {
     ]);
   });
 
+  it('says what stands above the first time, and takes any number of lines below one', async () => {
+    const { notes, passages: read } = await readAny(`Bench notes\n\nof Isolde\n0:01 a\n${'word\n'.repeat(100_000)}0:09 b\n`);
+    expect(notes).toEqual(['What stands above the first time was left out (lines: 2).']);
+    expect(read.map(({ tokens }) => tokens.length)).toEqual([100_001, 1]);
+    expect((await readAny('start\tend\ttext\n1000\t2500\ttake\n4000\t5000\tturn\n')).notes).toEqual([]);
+  });
+
   it('shares the time between lines that are noted at one moment', async () => {
     expect(await passages('0:01 take the key\n0:02 turn it\n0:02 oil it now please\n0:05 done')).toEqual([
       ['', 1, 2, 'take the key'],
