@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Word } from '../transcript/word.ts';
+import { MAX_WORDS, type Word } from '../transcript/word.ts';
 import { SURE_OF_PLACED } from './fittedPlaces.ts';
 import { matchWords } from './matching.ts';
 import { partsOf } from './parts.ts';
@@ -129,6 +129,13 @@ describe('text without times', () => {
     heard('wait', 4.2, 4.6),
   ];
   const passages = [{ speaker: 'Isolde', tokens: ['Turn', 'the', 'key', 'slowly', 'and', 'wait.'].map((text) => ({ text })) }];
+
+  it('may be as long as a transcript may be', () => {
+    const long = [{ speaker: '', tokens: Array.from({ length: MAX_WORDS }, () => ({ text: 'tick' })) }];
+    const { words } = timeTranscript({ passages: long, notes: [] }, { duration: 90_000, silences: [] });
+    expect(words).toHaveLength(MAX_WORDS);
+    expect(words.at(-1)?.end).toBeLessThanOrEqual(90_000);
+  });
 
   it('takes the times of words that were heard as well, and lies between them otherwise', () => {
     const { words } = timeTranscript({ passages, notes: [] }, { duration: 6, silences: [{ start: 2.4, end: 4 }], recognised });

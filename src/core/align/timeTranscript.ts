@@ -22,31 +22,25 @@ const LEAST_ROW = 2;
 
 /** Gives every word its time: its own, one inside its line, or one between words that a recogniser heard as well. */
 export function timeTranscript(rough: RoughTranscript, sound: HeardSound): Transcript {
-  const words: Word[] = [];
-  let untimed: { text: string; speaker: string }[] = [];
   // Put where something is heard, words of other lines would look as if they were said there.
   const silences = linesFit(rough.passages, sound) ? sound.silences : [];
-  const flush = () => {
-    words.push(...placeText(untimed, sound));
-    untimed = [];
-  };
-  for (const passage of apart(rough.passages)) {
-    if (hasTimes(passage.tokens))
-      words.push(...passage.tokens.map((token) => toWord(token, passage.speaker, token, token.timing ?? 'measured')));
-    else if (passage.start !== undefined)
-      words.push(
-        ...placeLine({ ...passage, end: passage.end ?? likelyEnd(passage.start, passage.tokens.length, sound) }, silences),
-      );
-    else untimed.push(...passage.tokens.map(({ text }) => ({ text, speaker: passage.speaker })));
-  }
-  flush();
+  const timed = apart(rough.passages).flatMap((passage): Word[] => {
+    const { tokens, speaker, start, end } = passage;
+    if (hasTimes(tokens)) return tokens.map((token) => toWord(token, speaker, token, token.timing ?? 'measured'));
+    if (start === undefined) return [];
+    return placeLine({ ...passage, end: end ?? likelyEnd(start, tokens.length, sound) }, silences);
+  });
+  const untimed = rough.passages.filter(saysNoTime);
+  const said = untimed.flatMap(({ tokens, speaker }) => tokens.map(({ text }) => ({ text, speaker })));
+  const words = [...timed, ...placeText(said, sound)];
   words.sort((a, b) => a.start - b.start || a.end - b.end);
   return { language: rough.language ?? 'en', words };
 }
 
 /** Whether settling needs a recogniser to do well: there is text that says no times at all. */
-export const needsAnchors = ({ passages }: RoughTranscript): boolean =>
-  passages.some(({ tokens, start }) => start === undefined && !hasTimes(tokens));
+export const needsAnchors = ({ passages }: RoughTranscript): boolean => passages.some(saysNoTime);
+
+const saysNoTime = ({ tokens, start }: Passage): boolean => start === undefined && !hasTimes(tokens);
 
 type TimedToken = Token & Range;
 const hasTimes = (tokens: readonly Token[]): tokens is readonly TimedToken[] =>
