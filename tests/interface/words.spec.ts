@@ -218,8 +218,11 @@ test('words are recognised with progress, cancelled and gone on with, and the tr
   await page.getByText(/^The words: \d+/).click();
   await page.getByLabel('Recogniser').selectOption('stand-in');
   await page.getByRole('button', { name: 'Recognise' }).click();
-  await expect(page.getByText(/Recognising words|waiting for a turn/)).toBeVisible();
+  // However the tray is folded.
+  await page.getByText(/^The words: \d+/).click();
+  await expect(page.getByText(/Listening for words|waiting for a turn/)).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByText(/^The words: \d+/).click();
   await page.getByRole('button', { name: 'Go on' }).click();
   await expect(page.getByRole('button', { name: 'Recognise' })).toBeVisible({ timeout: 30_000 });
   await expect(entry(page, 'um')).toContainText('4 of 4');
@@ -289,7 +292,7 @@ test('words of lines are found in the sound, and words that stand elsewhere wher
   const note = page.getByRole('alert').filter({ hasText: 'are not said where they stand' });
   await expect(note).toBeVisible();
   await page.getByRole('button', { name: 'Look for them in all of the sound' }).press('Enter');
-  await expect(page.getByText('Listening for where these words are said')).toBeVisible();
+  await expect(page.getByText('Listening for words')).toBeVisible();
   await expect(note).toHaveCount(0, { timeout: 180_000 });
   await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
   const id = page.url().split('/').at(-1) ?? '';

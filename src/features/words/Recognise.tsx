@@ -7,11 +7,14 @@ import { type Message, Said } from '@/ui/Said.tsx';
 import { api } from '../api.ts';
 import { hasShared } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 import { Models } from './Models.tsx';
 
-/** Asks a recogniser for the words: which one, in what language, and how far it is. */
+const KEPT_AS = 'zetemis.recogniser';
+/** The one that was chosen last, as long as the page is open: later a better one may have come. */
+const keptRecogniser = () => sessionStorage.getItem(KEPT_AS);
+
+/** Asks a recogniser for the words: which one, and in what language. */
 export function Recognise() {
   const model = useModel();
   const { job, current, ask, trouble } = useAskedJob('recognise');
@@ -31,8 +34,9 @@ export function Recognise() {
       .catch((error) => setSaid({ text: (error as Error).message, bad: true }));
   }, []);
   useEffect(look, [look]);
+  const usable = list.filter((one) => one.unavailable === null);
   // The best that can be used comes first.
-  const chosen = list.find((one) => (wanted ? one.id === wanted : one.unavailable === null));
+  const chosen = list.find(({ id }) => id === wanted) ?? usable.find(({ id }) => id === keptRecogniser()) ?? usable[0];
   const languages = chosen?.languages ?? ['en'];
   const spoken = [language, own].find((tag) => tag && languages.includes(tag)) ?? languages[0] ?? 'en';
   const recognise = () =>
@@ -42,7 +46,7 @@ export function Recognise() {
       from: model.player.sourceTime,
       speakers: speakers && isShared,
     });
-  if (current) return <JobProgress job={current} waiting="Words: waiting for a turn" running="Recognising words" />;
+  if (current) return null;
   return (
     <div className="text-sm">
       <div className="flex flex-wrap items-end gap-2">
@@ -51,7 +55,10 @@ export function Recognise() {
           <select
             className="select select-xs flex w-44"
             value={chosen?.id ?? ''}
-            onChange={(event) => setWanted(event.target.value as AskRecognition['recogniser'])}
+            onChange={({ target }) => {
+              sessionStorage.setItem(KEPT_AS, target.value);
+              setWanted(target.value as AskRecognition['recogniser']);
+            }}
           >
             {list.map((one) => (
               <option key={one.id} value={one.id}>

@@ -6,7 +6,6 @@ import { totalLength } from '@/core/time/range.ts';
 import { api } from '../api.ts';
 import { hasShared } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 import { speakerLook } from '../speakerLooks.ts';
 
@@ -136,8 +135,7 @@ function TellApart() {
   const isShared = useEpisode((s) => hasShared(s.detail));
   const [count, setCount] = useState<number>();
   const { data } = useQuery({ queryKey: ['models'], queryFn: api.models, enabled: isShared });
-  if (!isShared) return null;
-  if (current) return <JobProgress job={current} waiting="Voices: waiting for a turn" running="Listening to the voices" />;
+  if (!isShared || current) return null;
   const tell = () => api.tellSpeakers(model.id, count === undefined ? {} : { count });
   return (
     <div className="mt-2 flex flex-wrap items-end gap-2">

@@ -1,8 +1,6 @@
-import { useState } from 'react';
 import { strayNote } from '@/core/align/strayWords.ts';
 import { api } from '../api.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
-import { JobProgress } from '../episode/workbench/JobProgress.tsx';
 import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 
 /** Says that words are of another recording, or of another version of this one, and has them looked for in all of the sound. */
@@ -10,31 +8,23 @@ export function Stray() {
   const model = useModel();
   const stray = useEpisode((s) => s.stray);
   const count = useEpisode((s) => s.words.length);
-  const { current, ask, trouble } = useAskedJob('recognise');
-  const [isAsked, setAsked] = useState(false);
+  const { current, ask, refused } = useAskedJob('recognise');
   const [note] = strayNote(stray, count);
   if (!note) return null;
-  const seek = async () => setAsked(await ask(() => api.placeWords(model.id, { anew: true })));
   return (
     <div className="border-base-300 border-b py-1 text-sm">
       <p role="alert">{note}</p>
-      {isAsked && current ? (
-        <JobProgress
-          job={current}
-          waiting="Looking for the words: waiting for a turn"
-          running="Listening for where these words are said"
-        />
-      ) : (
+      {!current && (
         <button
           type="button"
           className="btn btn-xs mt-1"
           title="Listens to all of the recording for where these words are said, whatever times they have. Takes about as long as recognising it."
-          onClick={() => void seek()}
+          onClick={() => void ask(() => api.placeWords(model.id, { anew: true }))}
         >
           Look for them in all of the sound
         </button>
       )}
-      {isAsked && trouble}
+      {refused}
     </div>
   );
 }

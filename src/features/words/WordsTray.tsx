@@ -18,6 +18,7 @@ import { Recognise } from './Recognise.tsx';
 import { Speakers } from './Speakers.tsx';
 import { Stray } from './Stray.tsx';
 import { WordsLanguage } from './WordsLanguage.tsx';
+import { WordsUnderway } from './WordsUnderway.tsx';
 
 const client = new QueryClient();
 
@@ -54,6 +55,7 @@ function Words() {
           There are no words yet. Bring a transcript, or have the recording recognised: then they stand on the score, and fillers
           and repeats are found.
         </p>
+        <WordsUnderway />
         {getting}
       </div>
     );
@@ -61,6 +63,7 @@ function Words() {
   return (
     <div className="px-3 pb-4">
       {isOnTop && <Said message={said} />}
+      <WordsUnderway />
       <Stray />
       <Placing />
       <FindBox />

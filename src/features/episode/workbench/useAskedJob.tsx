@@ -13,6 +13,8 @@ interface AskedJob {
   readonly current: JobView | undefined;
   /** sends a request for it. @returns whether the server took it */
   readonly ask: (request: () => Promise<unknown>) => Promise<boolean>;
+  /** why it was not taken */
+  readonly refused: ReactNode;
   /** why it failed, or was not taken */
   readonly trouble: ReactNode;
 }
@@ -34,11 +36,12 @@ export function useAskedJob(kind: JobView['kind']): AskedJob {
     }
   };
   const failed: Message | undefined = job?.state === 'failed' ? { text: job.error ?? 'It failed.', bad: true } : undefined;
+  const refused = <Said message={said} />;
   const trouble = (
     <>
       <Said message={failed} />
-      <Said message={said} />
+      {refused}
     </>
   );
-  return { job, current: job && isUnderWay(job) ? job : undefined, ask, trouble };
+  return { job, current: job && isUnderWay(job) ? job : undefined, ask, refused, trouble };
 }
