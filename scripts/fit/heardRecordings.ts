@@ -34,9 +34,9 @@ export async function hear({ name, media, transcripts }: FitRecording, keep: str
   return { name, duration, silences, transcripts: (await Promise.all(read)).filter(([, words]) => words.length >= LEAST_WORDS) };
 }
 
-/** The transcript of the same kind that the next recording has. */
-export function otherWords(heard: readonly HeardRecording[], k: number, kind: string): readonly Word[] | undefined {
-  const next = heard[(k + 1) % heard.length];
+/** The transcript of the same kind that a later recording has: the next one, or one that is further on. */
+export function otherWords(heard: readonly HeardRecording[], k: number, kind: string, further = 1): readonly Word[] | undefined {
+  const next = heard[(k + further) % heard.length];
   return next?.transcripts.find(([other]) => other === kind)?.[1];
 }
 

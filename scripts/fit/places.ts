@@ -26,6 +26,8 @@ const KINDS = ['words', 'words-nofill', 'words-noisy'];
 const MOST_OFF = 0.12;
 const ANOTHER = 2;
 const RIDGE = 2;
+/** With each recording so many others' words are looked for in it, of each kind. */
+const OTHERS = 2;
 /** Of the words that are relied on, so many must be right, each recording told by what was learned from the others. */
 const RIGHT = 0.985;
 /** Of the words of another recording that are found at all, so many may be told. */
@@ -141,10 +143,12 @@ async function foundIn(
       own.push(likenessTogether(run.places));
       examples.push(...examplesOf(run, recording).map((one) => ({ ...one, isOwn: true })));
     }
-    const strange = kind === 'words' ? otherWords(heard, k, kind)?.filter(({ end }) => end < sound.duration) : undefined;
-    for (const run of await placedRuns(recording, sound, captionsOf(strange ?? [], form), says)) {
-      other.push(likenessTogether(run.places));
-      examples.push(...evidenceOf(run).map((evidence) => ({ evidence, right: false, isOwn: false })));
+    for (let further = 1; further <= OTHERS; further++) {
+      const strange = otherWords(heard, k, kind, further)?.filter(({ end }) => end < sound.duration);
+      for (const run of await placedRuns(recording, sound, captionsOf(strange ?? [], form), says)) {
+        other.push(likenessTogether(run.places));
+        examples.push(...evidenceOf(run).map((evidence) => ({ evidence, right: false, isOwn: false })));
+      }
     }
   }
   return { examples, own, other };
