@@ -1,8 +1,7 @@
 import { useEffect, useState } from 'react';
-import { Said } from '@/ui/Said.tsx';
-import { jobOf } from '../episode/session/recordings.ts';
 import { useEpisode } from '../episode/session/useEpisode.ts';
-import { isUnderWay, JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { JobProgress } from '../episode/workbench/JobProgress.tsx';
+import { useAskedJob } from '../episode/workbench/useAskedJob.tsx';
 
 /** What is asked for further down in the tray, by its kind of job. A search for words that are given is a recognition too. */
 const WORK = {
@@ -21,15 +20,13 @@ export function WordsUnderway() {
 }
 
 function Work({ kind }: { readonly kind: keyof typeof WORK }) {
-  const job = useEpisode((s) => jobOf(s.detail?.jobs, kind));
+  const { job, current, failed } = useAskedJob(kind);
   // Without words, whoever asks tells it in plain sight.
   const hasWords = useEpisode((s) => s.words.length > 0);
   const [watched, setWatched] = useState<string>();
-  const current = job && isUnderWay(job) ? job : undefined;
   useEffect(() => {
     if (current) setWatched(current.id);
   }, [current]);
   if (current) return <JobProgress job={current} {...WORK[kind]} />;
-  if (!hasWords || job?.state !== 'failed' || job.id !== watched) return null;
-  return <Said message={{ text: job.error ?? 'It failed.', bad: true }} />;
+  return hasWords && job?.id === watched && failed;
 }

@@ -11,10 +11,12 @@ interface AskedJob {
   readonly job: JobView | undefined;
   /** the same while it waits or runs */
   readonly current: JobView | undefined;
-  /** sends a request for it. @returns whether the server took it */
-  readonly ask: (request: () => Promise<unknown>) => Promise<boolean>;
+  /** sends a request for it */
+  readonly ask: (request: () => Promise<unknown>) => Promise<void>;
   /** why it was not taken */
   readonly refused: ReactNode;
+  /** why it failed */
+  readonly failed: ReactNode;
   /** why it failed, or was not taken */
   readonly trouble: ReactNode;
 }
@@ -29,19 +31,17 @@ export function useAskedJob(kind: JobView['kind']): AskedJob {
       await request();
       setSaid(undefined);
       await model.refresh();
-      return true;
     } catch (error) {
       setSaid({ text: (error as Error).message, bad: true });
-      return false;
     }
   };
-  const failed: Message | undefined = job?.state === 'failed' ? { text: job.error ?? 'It failed.', bad: true } : undefined;
+  const failed = job?.state === 'failed' && <Said message={{ text: job.error ?? 'It failed.', bad: true }} />;
   const refused = <Said message={said} />;
   const trouble = (
     <>
-      <Said message={failed} />
+      {failed}
       {refused}
     </>
   );
-  return { job, current: job && isUnderWay(job) ? job : undefined, ask, refused, trouble };
+  return { job, current: job && isUnderWay(job) ? job : undefined, ask, refused, failed, trouble };
 }
