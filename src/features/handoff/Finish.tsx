@@ -71,7 +71,7 @@ export function Finish({ scope, hasWords, hasPicture, options, onCentre, kept }:
       .catch((problem) => setSaid({ text: `${(problem as Error).message} Nothing was changed.`, bad: true }));
   const isWhole = scope.part === undefined && scope.range === undefined;
   return (
-    <>
+    <section aria-label="The finished file">
       <div ref={rows}>
         <RenderRows renders={list.renders} onChange={refresh} />
       </div>
@@ -82,20 +82,24 @@ export function Finish({ scope, hasWords, hasPicture, options, onCentre, kept }:
         {...{ hasWords, hasPicture, centre, onCentre }}
         onChange={(changed) => setChoices({ ...choices, ...changed })}
       />
-      <button type="button" className="btn btn-primary btn-sm mt-2" onClick={() => void ask([scope])}>
-        Render {isOfPicture(choices.format) ? 'the video' : 'the sound'}
-      </button>
-      {isWhole && parts.length > 1 && (
-        <button
-          type="button"
-          className="btn btn-outline btn-sm mt-2 ml-1"
-          onClick={() => void ask(parts.map(({ number }) => ({ part: number })))}
-        >
-          Each of {parts.length} parts
+      <div className="sticky bottom-0 z-10 -mx-3 border-base-300 border-t bg-base-200 px-3 py-2">
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => void ask([scope])}>
+          Render {isOfPicture(choices.format) ? 'the video' : 'the sound'}
         </button>
-      )}
-      {isWhole && <span className="ml-2 text-xs quiet">at most about {spokenBytes(bytesExpected(choices, length, points))}</span>}
-      <Said message={said} />
-    </>
+        {isWhole && parts.length > 1 && (
+          <button
+            type="button"
+            className="btn btn-outline btn-sm ml-1"
+            onClick={() => void ask(parts.map(({ number }) => ({ part: number })))}
+          >
+            Each of {parts.length} parts
+          </button>
+        )}
+        {isWhole && (
+          <span className="ml-2 text-xs quiet">at most about {spokenBytes(bytesExpected(choices, length, points))}</span>
+        )}
+        <Said message={said} />
+      </div>
+    </section>
   );
 }

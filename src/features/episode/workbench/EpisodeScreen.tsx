@@ -137,7 +137,12 @@ function Trays() {
           </button>
         ))}
       </div>
-      <div role="tabpanel" id="tray" aria-labelledby={`tab-${tray}`} className="@container relative min-h-0 grow overflow-y-auto">
+      <div
+        role="tabpanel"
+        id="tray"
+        aria-labelledby={`tab-${tray}`}
+        className="@container relative min-h-0 grow scroll-pb-16 overflow-y-auto"
+      >
         <Later key={tray}>
           <Tray />
         </Later>
