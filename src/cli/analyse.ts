@@ -10,7 +10,7 @@ import { TEMPI, type Tempo, tempoSettings } from '@/core/detect/sound/tempo.ts';
 import { type PartOf, SpeechParts } from '@/core/detect/words/partsOfSpeech.ts';
 import { readLexiconFile } from '@/core/interchange/lexiconFile.ts';
 import { readSettingsFile } from '@/core/interchange/settingsFile.ts';
-import { readAny } from '@/core/interchange/transcripts/registry.ts';
+import { readAnyFile } from '@/core/interchange/transcripts/registry.ts';
 import { type FramePlan, type PlanOptions, planFrames, titleFor } from '@/core/outputs/plan/framePlan.ts';
 import { withLooks } from '@/core/outputs/plan/looks.ts';
 import { handoffMedia, type PlacedMedia } from '@/core/outputs/plan/media.ts';
@@ -73,7 +73,7 @@ export async function analyse(named: readonly string[], options: Options): Promi
     );
   const transcripts = await Promise.all(
     words.map(async (path) => ({
-      ...(await readAny(await readFile(path, 'utf8'))),
+      ...(await readAnyFile(await readFile(path))),
       ...(options.language && { language: options.language }),
     })),
   );

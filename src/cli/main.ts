@@ -6,7 +6,7 @@ import { prepare } from '@/core/detect/registry.ts';
 import { parseSetting, type Settings, SettingsError } from '@/core/detect/settings.ts';
 import { TEMPI } from '@/core/detect/sound/tempo.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
-import { readAny, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
+import { readAnyFile, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
 import { InterchangeError } from '@/core/outputs/timelines/format.ts';
 import { json as jsonFormat } from '@/core/outputs/timelines/json.ts';
 import { type FrameRate, parseRate } from '@/core/time/rate.ts';
@@ -163,7 +163,7 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   const file = await readFile(source).catch(() => undefined);
   const isText = options.recognise === undefined && options.align === undefined;
   if (file && isText) {
-    const rough = await readAny(textOf(file));
+    const rough = await readAnyFile(file);
     if (needsAnchors(rough)) throw new TranscriptError('This text has no times: give the recording, and the text with --align.');
     for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
     return timeTranscript(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });
@@ -177,17 +177,10 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
       const hesitation = await hesitationOf(source, facts, curves);
       return { language, words: hesitation ? checkedHesitations(heard, language, hesitation) : heard };
     }
-    const read = await readAny(await readFile(options.align, 'utf8'));
+    const read = await readAnyFile(await readFile(options.align));
     const rough = options.anew ? withoutTimes(read) : read;
     return settled({ ...rough, ...(options.language && { language: options.language }) }, source, facts, prepared);
   });
-}
-
-/** @throws TranscriptError for a file that is no text */
-function textOf(file: Buffer): string {
-  if (file.subarray(0, 4096).includes(0))
-    throw new TranscriptError('This is a recording, not a transcript: say --recognise local, or --align with a text.');
-  return file.toString('utf8');
 }
 
 /** What a person is told of an error that comes of what was asked; of any other, where it came from. */

@@ -4,6 +4,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
+import { strToU8, zipSync } from 'fflate';
 import { makeConversation } from '../conversation.ts';
 import { makeTalk } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
@@ -328,8 +329,9 @@ test('a recording without words says what to do, and a service that is not set s
   ];
   await page
     .getByLabel('Transcript file')
-    .setInputFiles({ name: 'uhr.srt', mimeType: 'text/plain', buffer: Buffer.from(`${cues.join('\n\n')}\n`) });
+    .setInputFiles({ name: 'uhr.srt', mimeType: 'text/plain', buffer: Buffer.from(`${cues.join('\n\n')}\n`, 'latin1') });
   await expect(page.getByText(/words brought in \(Deutsch\)/)).toBeVisible();
+  await expect(page.getByText('The file is not in UTF-8')).toBeVisible();
   await expect(entry(page, 'ähm')).toContainText('of 1');
   await page.getByText(/^The words: \d+/).click();
   await page.getByLabel('They are in').selectOption('sv');
@@ -351,6 +353,20 @@ test('a recording without words says what to do, and a service that is not set s
     buffer: Buffer.from(JSON.stringify({ language: 'en', words })),
   });
   await expect(page.getByText('3 words may be misheard.')).toBeVisible();
+
+  // A text that was written in a word processor is as good as any other; another archive is refused.
+  const document = (path: string) =>
+    zipSync({
+      [path]: strToU8(
+        '<w:document><w:body><w:p><w:r><w:t>[0:00] Isolde: good evening</w:t></w:r></w:p><w:p><w:r><w:t>[0:03] Tobit: and fog</w:t></w:r></w:p></w:body></w:document>',
+      ),
+    });
+  const mimeType = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document';
+  const brought = page.getByLabel('Transcript file');
+  await brought.setInputFiles({ name: 'fog.docx', mimeType, buffer: Buffer.from(document('other.xml')) });
+  await expect(page.getByText(/^This is an archive.*Nothing was changed\.$/)).toBeVisible();
+  await brought.setInputFiles({ name: 'fog.docx', mimeType, buffer: Buffer.from(document('word/document.xml')) });
+  await expect(page.getByText(/^4 words brought in/)).toBeVisible();
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

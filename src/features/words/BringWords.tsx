@@ -1,6 +1,7 @@
 import { FileText } from 'lucide-react';
 import { useState } from 'react';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
+import { readTranscriptFile } from '@/core/interchange/transcripts/transcriptFile.ts';
 import { MAX_TRANSCRIPT_BYTES } from '@/core/transcript/word.ts';
 import { FileButton } from '@/ui/FileButton.tsx';
 import { languageName } from '@/ui/LanguageSelect.tsx';
@@ -16,6 +17,11 @@ const WAITING = {
 
 const NONE: readonly RecordingDetail[] = [];
 
+const tooLarge = (bytes: number): Error => {
+  const [own, most] = [bytes, MAX_TRANSCRIPT_BYTES].map((size) => `${Math.ceil(size / 1e6)} MB`);
+  return new Error(`That comes to ${own}; ${most} of words is the most.`);
+};
+
 interface Props {
   /** told what came of it */
   readonly onSaid: (message: Message) => void;
@@ -28,19 +34,16 @@ export function BringWords({ onSaid }: Props) {
   const recordings = useEpisode((s) => s.detail?.recordings ?? NONE);
   const [recording, setRecording] = useState<string>();
   const bring = async (file: File) => {
-    const text = file.size > MAX_TRANSCRIPT_BYTES ? undefined : await file.text();
-    // Quotes and ends of lines take more room on their way than in the file.
-    const bytes = text === undefined ? file.size : new Blob([JSON.stringify(text)]).size;
-    if (text === undefined || bytes > MAX_TRANSCRIPT_BYTES) {
-      const [own, most] = [bytes, MAX_TRANSCRIPT_BYTES].map((size) => `${Math.ceil(size / 1e6)} MB`);
-      onSaid({ text: `${file.name} comes to ${own}; ${most} of words is the most. Nothing was sent.`, bad: true });
-      return;
-    }
     onSaid({ text: `Reading ${file.name} …`, bad: false });
     try {
+      if (file.size > MAX_TRANSCRIPT_BYTES) throw tooLarge(file.size);
+      const { text, notes: ofFile } = await readTranscriptFile(new Uint8Array(await file.arrayBuffer()));
+      // Quotes and ends of lines take more room on their way than in the file.
+      const bytes = new Blob([JSON.stringify(text)]).size;
+      if (bytes > MAX_TRANSCRIPT_BYTES) throw tooLarge(bytes);
       const { words, language, notes, queued } = await api.importWords(model.id, text, recording);
       const done = queued ? WAITING[queued] : `${words} words brought in${language ? ` (${languageName(language)})` : ''}.`;
-      onSaid({ text: [done, ...notes].join('\n'), bad: false });
+      onSaid({ text: [done, ...ofFile, ...notes].join('\n'), bad: false });
       await model.refresh();
     } catch (error) {
       onSaid({ text: `${(error as Error).message} Nothing was changed.`, bad: true });
@@ -66,7 +69,7 @@ export function BringWords({ onSaid }: Props) {
       )}
       <FileButton
         label="Transcript file"
-        accept=".json,.vtt,.srt,.ttml,.xml,.ctm,.sbv,.tsv,.txt,.text,.md"
+        accept=".json,.vtt,.srt,.ttml,.xml,.ctm,.sbv,.tsv,.txt,.text,.md,.docx,.odt"
         className="btn btn-sm"
         onFiles={([file]) => file && void bring(file)}
       >

@@ -6,6 +6,7 @@ import type { TranscriptFormat, TranscriptReader } from './format.ts';
 import { segmentsJson } from './segments.ts';
 import { srt } from './srt.ts';
 import { text } from './text.ts';
+import { readTranscriptFile } from './transcriptFile.ts';
 import { ttml } from './ttml.ts';
 import { vtt } from './vtt.ts';
 import { wordsJson } from './words-json.ts';
@@ -32,6 +33,13 @@ export async function readAny(file: string): Promise<RoughTranscript> {
   }));
   const language = read.language ?? languageOf(wordsOf(passages));
   return { ...read, ...(language && { language }), passages };
+}
+
+/** Reads a file of words: what `readAny` reads, in any letters or in a document. @throws TranscriptError */
+export async function readAnyFile(bytes: Uint8Array): Promise<RoughTranscript> {
+  const { text: said, notes } = await readTranscriptFile(bytes);
+  const read = await readAny(said);
+  return { ...read, notes: [...notes, ...read.notes] };
 }
 
 function wordsOf(passages: readonly Passage[]): string[] {

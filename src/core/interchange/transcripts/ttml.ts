@@ -3,9 +3,7 @@ import type { Passage, RoughTranscript } from '../../transcript/roughTranscript.
 import { MAX_WORDS, TranscriptError } from '../../transcript/word.ts';
 import { split } from './cues.ts';
 import type { TranscriptReader } from './format.ts';
-
-/** An element as it was parsed, what it holds in order: its one name that is no `:@` leads to that. */
-type Node = Readonly<Record<string, unknown>>;
+import { attribute, inside, MOST_DEEP, type Node, nameOf, ownText, parseXml } from './xmlTree.ts';
 
 /** Frames and ticks of a file, a second. */
 interface Rates {
@@ -13,18 +11,11 @@ interface Rates {
   readonly ticks: number;
 }
 
-const ATTRIBUTES = ':@';
-const TEXT = '#text';
-/** Elements are nested less deeply than this by anybody but an attacker. */
-const MOST_DEEP = 20;
-
 /** Timed text as captions are exchanged (W3C TTML 2): paragraphs with their times, and who speaks where that is named. */
 export const ttml: TranscriptReader = {
   looksLike: (text) => /^\uFEFF?\s*<(?:\?xml|(?:\w+:)?tt)[\s>]/.test(text),
   async read(file): Promise<RoughTranscript> {
-    if (/<!(?:ENTITY|DOCTYPE)/i.test(file))
-      throw new TranscriptError('The file defines names of its own, which are not followed.');
-    const root = (await parsed(file)).find((node) => nameOf(node) === 'tt');
+    const root = (await parseXml(file)).find((node) => nameOf(node) === 'tt');
     if (!root) throw new TranscriptError('The captions have no `tt` element.');
     const names = agentsIn(root);
     const passages: Passage[] = [];
@@ -40,34 +31,6 @@ export const ttml: TranscriptReader = {
     const language = attribute(root, 'lang');
     return { passages: passages.sort((a, b) => (a.start ?? 0) - (b.start ?? 0)), notes: [], ...(language && { language }) };
   },
-};
-
-async function parsed(file: string): Promise<readonly Node[]> {
-  // Pages that only write transcripts do without.
-  const { XMLParser } = await import('fast-xml-parser');
-  try {
-    return new XMLParser({
-      preserveOrder: true,
-      ignoreAttributes: false,
-      attributeNamePrefix: '',
-      parseTagValue: false,
-      parseAttributeValue: false,
-      removeNSPrefix: true,
-      trimValues: false,
-    }).parse(file.replace(/^\uFEFF/, '')) as Node[];
-  } catch (error) {
-    throw new TranscriptError(`The captions are no XML: ${(error as Error).message}`);
-  }
-}
-
-const nameOf = (node: Node): string => Object.keys(node).find((key) => key !== ATTRIBUTES) ?? '';
-const inside = (node: Node): readonly Node[] => {
-  const held = node[nameOf(node)];
-  return Array.isArray(held) ? held : [];
-};
-const attribute = (node: Node, name: string): string | undefined => {
-  const value = (node[ATTRIBUTES] as Readonly<Record<string, unknown>> | undefined)?.[name];
-  return typeof value === 'string' && value !== '' ? value : undefined;
 };
 
 /** Paragraphs with their times, which count from the beginning of what they stand in. */
@@ -88,8 +51,8 @@ function* paragraphs(node: Node, rates: Rates, within: Range, depth = 0): Genera
 /** Text of an element, its breaks as spaces. */
 function textIn(node: Node, depth = 0): string {
   if (depth > MOST_DEEP) return '';
-  const text = node[TEXT];
-  if (typeof text === 'string') return text;
+  const text = ownText(node);
+  if (text !== undefined) return text;
   return nameOf(node) === 'br'
     ? ' '
     : inside(node)
