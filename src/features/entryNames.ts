@@ -12,6 +12,7 @@ const NAMES: Readonly<Record<DecisionEvent['type'], string>> = {
   split: 'A split',
   angle: 'A picture that is seen',
   correct: 'A correction of words',
+  found: 'Where corrected words are said',
   speaker: 'A speaker’s name',
   takes: 'A choice of takes',
   setting: 'A setting',

@@ -1,14 +1,18 @@
 import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { applyText } from '@/core/align/corrections.ts';
+import { replay } from '@/core/decisions/replay.ts';
 import { readTranscript } from '@/core/interchange/transcripts/words-json.ts';
 import { computeHere } from '@/server/compute/computations.ts';
 import { computeTasks } from '@/server/compute/computeTasks.ts';
 import { db } from '@/server/db/connection.ts';
 import { ArrivingWords } from '@/server/episodes/arriving.ts';
 import { findEpisode } from '@/server/episodes/episode.ts';
+import { append, readLog } from '@/server/episodes/log.ts';
 import { placeWords } from '@/server/episodes/placing.ts';
 import { askRecognition, askSpeakers, listRecognisers, RECOGNISERS } from '@/server/episodes/recognition.ts';
 import { askPlacingOfAll, nameLanguage, readEpisodeWords, seekAnew, takeTranscript } from '@/server/episodes/words.ts';
@@ -76,6 +80,49 @@ const captions = () => {
 };
 const near = (words: readonly { readonly start: number }[]) =>
   words.filter(({ start }, k) => Math.abs(start - (said[k]?.start ?? 0)) < 0.06).length / said.length;
+
+describe('words of a correction', () => {
+  it('are found in the sound in which they are said, once, and are as good as any then', async () => {
+    const id = await excerpt();
+    await runJobs();
+    // Two words were heard as one, and one as two.
+    const [joined, parted] = [10, 20];
+    const heard = said.flatMap((word, k) => {
+      if (k === joined + 1) return [];
+      if (k === joined) return [{ ...word, text: 'something', end: said[k + 1]?.end ?? 0 }];
+      if (k !== parted) return [word];
+      const middle = (word.start + word.end) / 2;
+      return [
+        { ...word, text: 'some', end: middle },
+        { ...word, text: 'thing', start: middle },
+      ];
+    });
+    await takeTranscript(id, JSON.stringify({ language: 'en', words: heard }));
+    const about = ([first, last]: readonly [number, number]) => ({ start: said[first]?.start ?? 0, end: said[last]?.end ?? 0 });
+    const pair = [joined, joined + 1] as const;
+    const changes = [
+      { about: about(pair), text: pair.map((k) => said[k]?.text).join(' ') },
+      { about: about([parted, parted]), text: said[parted]?.text ?? '' },
+    ];
+    await append(id, [{ id: randomUUID(), type: 'correct', changes }]);
+    await runJobs();
+    const log = (await readLog(id)).map(({ event }) => event);
+    expect(log.map(({ type }) => type)).toEqual(['correct', 'found', 'found']);
+    const words = applyText((await readEpisodeWords(id)).words, replay(log).text);
+    expect(words.map(({ text }) => text)).toEqual(said.map(({ text }) => text));
+    for (const k of [...pair, parted]) {
+      expect(words[k]).toMatchObject({ timing: 'measured', confidence: 1, error: expect.any(Number) });
+      expect(Math.abs((words[k]?.start ?? 0) - (said[k]?.start ?? 0))).toBeLessThan(0.06);
+    }
+    // Nothing is looked for twice, and what is no word of this language is told to be nowhere.
+    await append(id, [{ id: randomUUID(), type: 'correct', changes: [{ about: about([30, 31]), text: 'zzxq vvkkw qqjjx' }] }]);
+    await runJobs();
+    const later = (await readLog(id)).slice(log.length).map(({ event }) => event);
+    expect(later).toMatchObject([{ type: 'correct' }, { type: 'found', correction: later[0]?.id, places: expect.any(Array) }]);
+    const wrong = applyText((await readEpisodeWords(id)).words, replay([...log, ...later]).text);
+    expect(wrong.filter(({ text }) => /[qxz]{2}|kk/.test(text)).every(({ timing }) => timing === 'estimated')).toBe(true);
+  });
+});
 
 describe('a model that was brought', () => {
   it('is listed behind the last resort where it hears no English, and hears a recording through the queue', async () => {

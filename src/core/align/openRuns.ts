@@ -137,4 +137,10 @@ export function placedWords(words: readonly Word[], placings: readonly PlacedRun
   return placed;
 }
 
+/** Where a word was found, if it was: what was looked for last counts. */
+export function placeIn(runs: readonly PlacedRun[], word: number): FoundPlace | undefined {
+  const last = runs.findLast(({ run }) => run.open.includes(word));
+  return last && last.placing !== 'not said' ? last.placing[last.run.places.indexOf(word)] : undefined;
+}
+
 const millis = (at: Seconds): Seconds => Math.round(at * 1000) / 1000;

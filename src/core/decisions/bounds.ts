@@ -27,6 +27,7 @@ export function weightOf(event: NewStep): Weight {
   if (event.type === 'correct')
     return event.changes.reduce((sum, { text }) => addWeights(sum, { places: 1, words: wordsIn(text) }), NOTHING);
   if (event.type === 'verdicts' || event.type === 'cuts') return { places: event.abouts.length, words: 0 };
+  if (event.type === 'found') return { places: event.places.length, words: 0 };
   if (event.type === 'heard') return { places: event.about.length, words: 0 };
   if (event.type === 'takes')
     return { places: event.about.length + event.groups.reduce((sum, { attempts }) => sum + attempts.length, 0), words: 0 };

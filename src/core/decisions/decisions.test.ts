@@ -46,6 +46,17 @@ describe('the log', () => {
     expect(undoable?.id).toBe(id(1));
   });
 
+  it('keeps what was found in its order, as no decision', () => {
+    const correct: DecisionEvent = { id: id(1), type: 'correct', changes: [{ about: { start: 1, end: 2 }, text: 'a key' }] };
+    const found: DecisionEvent = { id: id(2), type: 'found', correction: id(1), about: { start: 1, end: 2 }, places: [] };
+    const state = replay([correct, cut(3, 5, 6), undo(4, 3), found, { ...correct, id: id(5) }]);
+    expect(state.text.map((step) => step.id)).toEqual([id(1), id(2), id(5)]);
+    const before = replay([correct, cut(3, 5, 6), undo(4, 3), found]);
+    expect([before.undoable?.id, before.redoable?.id]).toEqual([id(1), id(3)]);
+    expect(replay([correct, found, undo(6, 2)]).undoable?.id).toBe(id(1));
+    expect(decisionEvent.safeParse({ ...found, places: [{ start: 1, end: 2, error: -1, isLike: true }] }).success).toBe(false);
+  });
+
   it('keeps settings like everything else', () => {
     const change = (n: number, value: number): DecisionEvent => ({
       id: id(n),

@@ -46,6 +46,17 @@ export const decisionEvent = z.discriminatedUnion('type', [
   z.object({ id, of, type: z.literal('cuts'), abouts: several(range) }),
   /** other words where some are written, or none; their time stays */
   z.object({ id, of, type: z.literal('correct'), changes: several(z.object({ about: range, text: upTo(2000) })) }),
+  /**
+   * where the words that a correction wrote in a stretch are said, as they were found in the sound; empty where that could not be told. No
+   * decision, and never undone: it holds as long as the correction does
+   */
+  z.object({
+    id,
+    type: z.literal('found'),
+    correction: id,
+    about: range,
+    places: z.array(z.object({ start: moment, end: moment, error: moment, isLike: z.boolean() })).check(z.maxLength(2000)),
+  }),
   /** another speaker for a stretch, for all words of one, or for both together */
   z.object({
     id,

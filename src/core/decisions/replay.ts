@@ -75,6 +75,7 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     if (event.type === 'undo') moveAll(done, undone, togetherWith(steps, event.target));
     else if (event.type === 'redo') moveAll(undone, done, togetherWith(steps, event.target));
     else if (event.type === 'heard') heard.push(...event.about);
+    else if (event.type === 'found') steps.set(event.id, event);
     else if (!steps.has(event.id)) {
       steps.set(event.id, event);
       done.push(event.id);
@@ -100,6 +101,10 @@ export function replay(log: readonly DecisionEvent[]): DecisionState {
     if ('airBefore' in values) movedSince.before = [];
   };
   for (const step of steps.values()) {
+    if (step.type === 'found') {
+      text.push(step);
+      continue;
+    }
     if (!inForce.has(step.id)) continue;
     if (isLayoutStep(step)) layout = withLayoutStep(layout, step);
     else if (step.type === 'setting') {

@@ -34,12 +34,14 @@ export function replaceWords(words: readonly Word[], recording: Range, fresh: re
 /** Corrections as far as they are about a recording, in its own time. */
 export function stepsOf(steps: readonly TextStep[], recording: Range): readonly TextStep[] {
   const isHere = (about: Range) => overlapOf(about, recording) > 0;
-  const own = (about: Range) => shiftRange(about, -recording.start);
+  const own = <T extends Range>(about: T): T => ({ ...about, ...shiftRange(about, -recording.start) });
   return steps.flatMap((step): TextStep[] => {
     if (step.type === 'speaker') {
       if (!step.about) return [step];
       return isHere(step.about) ? [{ ...step, about: own(step.about) }] : [];
     }
+    if (step.type === 'found')
+      return isHere(step.about) ? [{ ...step, about: own(step.about), places: step.places.map(own) }] : [];
     const changes = step.changes.filter(({ about }) => isHere(about));
     return changes.length === 0 ? [] : [{ ...step, changes: changes.map((change) => ({ ...change, about: own(change.about) })) }];
   });

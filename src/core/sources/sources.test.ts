@@ -83,6 +83,14 @@ describe('the words of one recording', () => {
       changes: [{ about: { start, end: start + 1 }, text: 'x' }],
     });
     expect(stepsOf([step(8), step(12)], TOWER)).toEqual([{ ...step(12), changes: [{ about: { start: 1, end: 2 }, text: 'x' }] }]);
+    const found = (start: number) => ({
+      id: 'found',
+      type: 'found' as const,
+      correction: String(start),
+      about: { start, end: start + 1 },
+      places: [{ start: start + 0.25, end: start + 0.5, error: 0.01, isLike: true }],
+    });
+    expect(stepsOf([found(8), found(12)], TOWER)).toEqual([{ ...found(1), correction: '12' }]);
     const rename = { id: 'all', type: 'speaker' as const, to: 'Isolde' };
     expect(stepsOf([rename, { ...rename, about: { start: 1, end: 2 } }], TOWER)).toEqual([rename]);
   });

@@ -3,8 +3,10 @@ import { addWeights, BOUNDS, isWithin, type Weight, weightOf } from '@/core/deci
 import type { DecisionEvent } from '@/core/decisions/event.ts';
 import { db, type Transaction } from '../db/connection.ts';
 import { announce } from '../events.ts';
+import { enqueue } from '../jobs/jobs.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { askCut } from './snapshots.ts';
+import { correctedIn } from './words.ts';
 
 /** An episode's decisions after a point in its log and up to another, in order. */
 export async function readLog(episodeId: string, after = 0, upTo = Number.MAX_SAFE_INTEGER): Promise<LoggedEvent[]> {
@@ -94,6 +96,10 @@ export async function append(
   events: readonly DecisionEvent[],
   by: string | null = null,
 ): Promise<LoggedEvent[]> {
+  const corrected = await correctedIn(
+    episodeId,
+    events.flatMap((event) => (event.type === 'correct' ? event.changes.map(({ about }) => about) : [])),
+  );
   return db.transaction(async (trx) => {
     const episode = await trx('episodes')
       .where({ id: episodeId, removed_at: null })
@@ -110,6 +116,7 @@ export async function append(
       const seq = await insertEntries(trx, episodeId, last, entries);
       await announce({ type: 'decisions', episodeId, seq }, trx);
       await askCut(episodeId, trx, true);
+      for (const { id, medium } of corrected) await enqueue(trx, 'place', medium.id, { episodeId, recording: id, written: true });
     }
     const rows = await trx('decisions')
       .where({ episode_id: episodeId })

@@ -11,7 +11,7 @@ import { strayAmong } from '@/core/detect/words/wordTiming.ts';
 import { readAny } from '@/core/interchange/transcripts/registry.ts';
 import { text as asText } from '@/core/interchange/transcripts/text.ts';
 import { replaceWords, wordsOf } from '@/core/sources/shift.ts';
-import type { Range } from '@/core/time/range.ts';
+import { overlapOf, type Range } from '@/core/time/range.ts';
 import type { RoughTranscript } from '@/core/transcript/roughTranscript.ts';
 import { type Transcript, TranscriptError, type Word } from '@/core/transcript/word.ts';
 import { db, type Transaction } from '../db/connection.ts';
@@ -167,6 +167,22 @@ export async function askPlacing(
 ): Promise<void> {
   if (hasOpenWords(words, medium.facts) && (await placersOf(RECOGNISERS, language)).length > 0)
     await enqueue(trx, 'place', medium.id, { episodeId, recording: id });
+}
+
+/**
+ * Recordings in which words of corrections are to be looked for, as somebody here can tell where words are said.
+ * @param abouts what was corrected, on the clock
+ */
+export async function correctedIn(episodeId: string, abouts: readonly Range[]): Promise<readonly EpisodeRecording[]> {
+  if (abouts.length === 0) return [];
+  const row = await db('transcripts')
+    .where({ episode_id: episodeId })
+    .first({ language: db.raw(`columns->>'language'`) });
+  if (!row || (await placersOf(RECOGNISERS, row.language)).length === 0) return [];
+  const { recordings } = await findEpisode(episodeId);
+  return recordings.filter(
+    (one) => one.medium.facts.audio.length > 0 && abouts.some((about) => overlapOf(about, onClock(one)) > 0),
+  );
 }
 
 /**

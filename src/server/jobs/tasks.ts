@@ -12,7 +12,7 @@ import { db, type Transaction } from '../db/connection.ts';
 import { isOutage, outlast } from '../db/outage.ts';
 import { ArrivingWords } from '../episodes/arriving.ts';
 import { findEpisode, onClock, recordingIn } from '../episodes/episode.ts';
-import { placeWords } from '../episodes/placing.ts';
+import { placeCorrections, placeWords } from '../episodes/placing.ts';
 import { RECOGNISERS } from '../episodes/recognition.ts';
 import { askCutsWith } from '../episodes/snapshots.ts';
 import { makeTogether, togetherOf } from '../episodes/together.ts';
@@ -56,8 +56,8 @@ const recognition = z.object({
 const comparison = z.object({ earlier: z.string() });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
-/** Whose words a `place` job is to put under the sound. */
-const placingOf = z.object({ episodeId: z.uuid(), recording: z.uuid() });
+/** Whose words a `place` job is to put under the sound: those that were brought or heard, or what corrections wrote. */
+const placingOf = z.object({ episodeId: z.uuid(), recording: z.uuid(), written: z.optional(z.boolean()) });
 /** What a `clean` job is to clean. */
 const cleaningOf = z.object({ cleaning });
 /** Which render a `render` job is to make. */
@@ -179,9 +179,12 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   place: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const { episodeId, recording } = placingOf.parse(await jobs.optionsOf(jobId));
-    await placeWords({ episodeId, recordingId: recording, medium, path, signal, tell }, commit);
-    await commit((trx) => jobs.finish(trx, jobId));
+    const { episodeId, recording: recordingId, written } = placingOf.parse(await jobs.optionsOf(jobId));
+    const wanted = { episodeId, recordingId, medium, path, signal, tell };
+    const finish = (trx: Transaction) => jobs.finish(trx, jobId);
+    if (written) return placeCorrections(wanted, commit, finish);
+    await placeWords(wanted, commit);
+    await commit(finish);
   }),
 
   speakers: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {

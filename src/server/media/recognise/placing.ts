@@ -35,22 +35,31 @@ export const hasOpenWords = (words: readonly Word[], { audio, duration }: MediaF
   audio.length > 0 && openRuns(words, duration, LONGEST).length > 0;
 
 /**
- * Puts words whose times are only estimated under the sound in which they are said, where somebody can tell when given words are said. Words
- * of which nobody can tell keep their times. Several tracks are listened to together: who speaks on which is not known of words that have no times.
+ * Words with the times at which they are found. Those of which nobody can tell keep theirs.
+ * @throws RecogniserError where no recogniser can be opened
+ */
+export async function placedBy(...asked: Parameters<typeof placesBy>): Promise<readonly Word[]> {
+  const [, , , words] = asked;
+  const found = await placesBy(...asked);
+  return found.length === 0 ? words : withPlaces(words, found);
+}
+
+/**
+ * Looks for words whose times are only estimated in the sound in which they are said, where somebody can tell when given words are said. Several tracks are listened to together: who speaks on which is not known of words that have no times.
  * @param words in order of time
  * @throws RecogniserError where no recogniser can be opened
  */
-export async function placedBy(
+export async function placesBy(
   recognisers: readonly Recogniser[],
   path: string,
   facts: MediaFacts,
   words: readonly Word[],
   { language, recording, silences, signal, onProgress }: PlacingOptions,
-): Promise<readonly Word[]> {
+): Promise<readonly PlacedRun[]> {
   const [track, ...more] = facts.audio;
   const runs = openRuns(words, facts.duration, LONGEST);
   const placers = runs.length > 0 ? await placersOf(recognisers, language) : [];
-  if (placers.length === 0 || !track) return words;
+  if (placers.length === 0 || !track) return [];
   const open = await openAny(placers, language);
   const found: PlacedRun[] = [];
   const told = async (run: OpenRun): Promise<Placing | undefined> => {
@@ -101,7 +110,7 @@ export async function placedBy(
   } finally {
     for (const one of open) one.close();
   }
-  return found.length === 0 ? words : withPlaces(words, [...found, ...seams]);
+  return [...found, ...seams];
 }
 
 /** Those that can be opened: where a model is broken, the next one tells as well. @throws RecogniserError where none can */
