@@ -118,7 +118,7 @@ describe('words of a correction', () => {
     await append(id, [{ id: randomUUID(), type: 'correct', changes: [{ about: about([30, 31]), text: 'zzxq vvkkw qqjjx' }] }]);
     await runJobs();
     const later = (await readLog(id)).slice(log.length).map(({ event }) => event);
-    expect(later).toMatchObject([{ type: 'correct' }, { type: 'found', correction: later[0]?.id, places: expect.any(Array) }]);
+    expect(later).toMatchObject([{ type: 'correct' }, { type: 'found', correction: later[0]?.id, places: [] }]);
     const wrong = applyText((await readEpisodeWords(id)).words, replay([...log, ...later]).text);
     expect(wrong.filter(({ text }) => /[qxz]{2}|kk/.test(text)).every(({ timing }) => timing === 'estimated')).toBe(true);
   });

@@ -11,7 +11,18 @@ import { mediaFacts } from './media.ts';
 
 export const jobView = z.object({
   id: z.uuid(),
-  kind: z.enum([...MEASURE_JOB_NAMES, 'across', 'proxy', 'recognise', 'place', 'speakers', 'render', 'clean', 'together']),
+  kind: z.enum([
+    ...MEASURE_JOB_NAMES,
+    'across',
+    'proxy',
+    'recognise',
+    'place',
+    'corrections',
+    'speakers',
+    'render',
+    'clean',
+    'together',
+  ]),
   mediaId: z.string(),
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   /** 0..1 */

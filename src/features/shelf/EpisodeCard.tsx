@@ -146,6 +146,7 @@ const DOING: Readonly<Record<JobView['kind'], string>> = {
   across: 'Listening for lines said again in the next recording',
   recognise: 'Recognising words',
   place: 'Finding where words are said',
+  corrections: 'Finding corrected words',
   render: 'Rendering',
   clean: 'Cleaning the sound',
   speakers: 'Listening to the voices',

@@ -116,7 +116,7 @@ export async function append(
       const seq = await insertEntries(trx, episodeId, last, entries);
       await announce({ type: 'decisions', episodeId, seq }, trx);
       await askCut(episodeId, trx, true);
-      for (const { id, medium } of corrected) await enqueue(trx, 'place', medium.id, { episodeId, recording: id, written: true });
+      for (const { id, medium } of corrected) await enqueue(trx, 'corrections', medium.id, { episodeId, recording: id });
     }
     const rows = await trx('decisions')
       .where({ episode_id: episodeId })

@@ -110,6 +110,7 @@ function foundOf(
     const place = placeIn(runs, k - first);
     return place ? [{ ...place, ...inMillis(shiftRange(place, by)) }] : [];
   });
-  const isWhole = places.length === words.length;
-  return { id: randomUUID(), type: 'found', correction, about, places: isWhole ? places : [] };
+  // Words most of which are unlike the sound are not what is said there, and were found by chance.
+  const isSaid = places.length === words.length && 2 * places.filter(({ isLike }) => isLike).length >= places.length;
+  return { id: randomUUID(), type: 'found', correction, about, places: isSaid ? places : [] };
 }

@@ -25,6 +25,7 @@ const LATER: Partial<Record<JobKind, number>> = {
   across: 6,
   recognise: 7,
   place: 7,
+  corrections: 7,
   render: 8,
   clean: 8,
   speech: 10,

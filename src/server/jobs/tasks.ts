@@ -56,8 +56,8 @@ const recognition = z.object({
 const comparison = z.object({ earlier: z.string() });
 /** Whose voices a `speakers` job is to tell apart, and how many they are. */
 const telling = z.object({ episodeId: z.uuid(), recording: z.uuid(), count: z.number().optional() });
-/** Whose words a `place` job is to put under the sound: those that were brought or heard, or what corrections wrote. */
-const placingOf = z.object({ episodeId: z.uuid(), recording: z.uuid(), written: z.optional(z.boolean()) });
+/** Whose words a `place` or `corrections` job is to put under the sound. */
+const placingOf = z.object({ episodeId: z.uuid(), recording: z.uuid() });
 /** What a `clean` job is to clean. */
 const cleaningOf = z.object({ cleaning });
 /** Which render a `render` job is to make. */
@@ -179,12 +179,14 @@ export const tasksUntil = (shutdown: AbortSignal) => ({
   }),
 
   place: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
-    const { episodeId, recording: recordingId, written } = placingOf.parse(await jobs.optionsOf(jobId));
-    const wanted = { episodeId, recordingId, medium, path, signal, tell };
-    const finish = (trx: Transaction) => jobs.finish(trx, jobId);
-    if (written) return placeCorrections(wanted, commit, finish);
-    await placeWords(wanted, commit);
-    await commit(finish);
+    const { episodeId, recording: recordingId } = placingOf.parse(await jobs.optionsOf(jobId));
+    await placeWords({ episodeId, recordingId, medium, path, signal, tell }, commit);
+    await commit((trx) => jobs.finish(trx, jobId));
+  }),
+
+  corrections: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
+    const { episodeId, recording: recordingId } = placingOf.parse(await jobs.optionsOf(jobId));
+    await placeCorrections({ episodeId, recordingId, medium, path, signal, tell }, commit, (trx) => jobs.finish(trx, jobId));
   }),
 
   speakers: task(shutdown, async ({ medium, path, signal, tell }, jobId) => {
