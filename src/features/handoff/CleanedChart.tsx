@@ -18,6 +18,8 @@ interface Point {
 const spokenHertz = (hertz: number): string => (hertz < 1000 ? `${Math.round(hertz)} Hz` : `${(hertz / 1000).toFixed(1)} kHz`);
 /** What is softer than this is heard by nobody. */
 const LOWEST = -100;
+/** It is drawn all the same, so far above the axis. */
+const ABOVE_AXIS = 5;
 
 /** What is quiet and what is loud in each band, as recorded (dashed) and cleaned (solid). */
 export default function CleanedChart({ bands: { before, after }, width }: Props) {
@@ -54,7 +56,13 @@ export default function CleanedChart({ bands: { before, after }, width }: Props)
           tick={tick}
           tickFormatter={spokenHertz}
         />
-        <YAxis width={34} tick={tick} domain={[LOWEST, 'auto']} tickFormatter={(level: number) => `${level}`} />
+        <YAxis
+          width={34}
+          tick={tick}
+          domain={[LOWEST - ABOVE_AXIS, 'auto']}
+          ticks={[-100, -80, -60, -40, -20]}
+          tickFormatter={(level: number) => `${level}`}
+        />
         <Tooltip
           isAnimationActive={false}
           content={({ active, payload }) => {
@@ -63,8 +71,11 @@ export default function CleanedChart({ bands: { before, after }, width }: Props)
             const moved = (from: number, to: number) => `${Math.round(from)} to ${Math.round(to)} dB`;
             return (
               <div className="tabular rounded border border-base-300 bg-base-100 px-2 py-1 text-xs">
-                {spokenHertz(point.hertz)}: noise {moved(point.noiseBefore, point.noiseAfter)}, speech{' '}
-                {moved(point.speechBefore, point.speechAfter)}
+                {spokenHertz(point.hertz)}
+                <br />
+                speech {moved(point.speechBefore, point.speechAfter)}
+                <br />
+                noise {moved(point.noiseBefore, point.noiseAfter)}
               </div>
             );
           }}
