@@ -2,7 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { AxeBuilder } from '@axe-core/playwright';
-import { test as base, expect, type Page } from '@playwright/test';
+import { test as base, expect, type Locator, type Page } from '@playwright/test';
 import pg from 'pg';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { loadDemo } from '../../demo/load.ts';
@@ -214,4 +214,17 @@ export async function holdThread(page: Page): Promise<() => void> {
     await route.continue();
   });
   return release;
+}
+
+/** Drops a file as a person would from a folder of theirs. */
+export async function dropOn(place: Locator, { name, bytes }: { readonly name: string; readonly bytes: Buffer }): Promise<void> {
+  const dataTransfer = await place.page().evaluateHandle(
+    ([called, held]) => {
+      const files = new DataTransfer();
+      files.items.add(new File([Uint8Array.from(atob(held), (sign) => sign.charCodeAt(0))], called));
+      return files;
+    },
+    [name, bytes.toString('base64')] as const,
+  );
+  await place.dispatchEvent('drop', { dataTransfer });
 }

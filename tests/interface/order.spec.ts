@@ -5,7 +5,7 @@ import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import type { RecordingDetail } from '@/core/contract/messages.ts';
 import { folderFor, hearPart, makeRoom, makeTalk, makeVideo, recordLines } from '../media.ts';
-import { type App, broken, expect, figure, measured, saved, slide, test } from './app.ts';
+import { type App, broken, dropOn, expect, figure, measured, saved, slide, test } from './app.ts';
 
 const MEDIA = join(import.meta.dirname, '../../demo/media');
 const TITLE = 'bench and tower';
@@ -333,12 +333,7 @@ test('a recording joins an open episode, is removed and put back', async ({ page
   await expect(figure(page, 'recorded')).toHaveText(/^3:27/);
   const late = makeTalk(join(folderFor('late'), 'late.wav'), [1, 1.2, 2]);
   // Dropped anywhere on the page.
-  const dropped = await page.evaluateHandle((bytes) => {
-    const files = new DataTransfer();
-    files.items.add(new File([Uint8Array.from(atob(bytes), (sign) => sign.charCodeAt(0))], 'late.wav', { type: 'audio/wav' }));
-    return files;
-  }, readFileSync(late).toString('base64'));
-  await score(page).dispatchEvent('drop', { dataTransfer: dropped });
+  await dropOn(score(page), { name: 'late.wav', bytes: readFileSync(late) });
   await expect(list.getByRole('listitem')).toHaveCount(3, { timeout: 60_000 });
   await expect(figure(page, 'recorded')).toHaveText(/^3:31/);
   // A wrong file says why, and changes nothing.

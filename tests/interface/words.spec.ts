@@ -8,7 +8,7 @@ import { strToU8, zipSync } from 'fflate';
 import { makeConversation } from '../conversation.ts';
 import { makeTalk } from '../media.ts';
 import { writeTinyModel, writeTones } from '../tinyModel.ts';
-import { broken, expect, figure, measured, saved, test, undo } from './app.ts';
+import { broken, dropOn, expect, figure, measured, saved, test, undo } from './app.ts';
 
 const tray = (page: Page) => page.getByRole('tab', { name: 'Words' }).click();
 const bar = (page: Page) => page.getByRole('region', { name: 'Selected words' });
@@ -365,8 +365,18 @@ test('a recording without words says what to do, and a service that is not set s
   const brought = page.getByLabel('Transcript file');
   await brought.setInputFiles({ name: 'fog.docx', mimeType, buffer: Buffer.from(document('other.xml')) });
   await expect(page.getByText(/^This is an archive.*Nothing was changed\.$/)).toBeVisible();
-  await brought.setInputFiles({ name: 'fog.docx', mimeType, buffer: Buffer.from(document('word/document.xml')) });
+  // Dropped anywhere on the page, it is brought as well.
+  await page.getByRole('tab', { name: 'Pauses' }).click();
+  await dropOn(page.getByRole('region', { name: 'Score' }), {
+    name: 'hum.docx',
+    bytes: Buffer.from(document('word/document.xml')),
+  });
+  await expect(page.getByRole('tab', { name: 'Words' })).toHaveAttribute('aria-selected', 'true');
   await expect(page.getByText(/^4 words brought in/)).toBeVisible();
+  // On the shelf it has no episode to go to.
+  await page.goto(app.address);
+  await dropOn(page.getByRole('region', { name: 'Bring in a recording' }), { name: 'hum.srt', bytes: Buffer.from('1') });
+  await expect(page.getByRole('alert').filter({ hasText: 'hum.srt' })).toContainText('Words belong to an episode');
   await app.json(`/api/episodes/${id}`, 'DELETE');
 });
 

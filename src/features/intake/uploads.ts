@@ -54,6 +54,20 @@ export function bringAll(files: Iterable<File>, target: Target, onAdded: () => v
   for (const file of files) before = bring(file, async () => into(target), before, onAdded);
 }
 
+/** Lists a file as one that was not taken, and why. */
+export function refuse(file: File, message: string): void {
+  list(file, { state: 'failed', message });
+}
+
+/** @returns by what it is changed from then on */
+function list({ name, size }: File, state: Pick<Incoming, 'state' | 'message'>): string {
+  const key = crypto.randomUUID();
+  incoming.setState(({ list: before }) => ({
+    list: [...before, { key, name, bytes: size, sent: 0, remaining: null, ...state }],
+  }));
+  return key;
+}
+
 /** Goes on with an upload that stopped. */
 export function goOn(file: File, uploadId: string, onAdded: () => void): void {
   void bring(file, async () => into({}), Promise.resolve(), onAdded, uploadId);
@@ -117,10 +131,7 @@ function bring(
   uploadId?: string,
   about: Readonly<Record<string, string>> = {},
 ): Promise<string | undefined> {
-  const key = crypto.randomUUID();
-  incoming.setState(({ list }) => ({
-    list: [...list, { key, name: file.name, bytes: file.size, sent: 0, remaining: null, state: 'sending' }],
-  }));
+  const key = list(file, { state: 'sending' });
   let resolve: (episode: string | undefined) => void = () => {};
   const promise = new Promise<string | undefined>((settle) => {
     resolve = settle;

@@ -7,7 +7,8 @@ import { listen } from '../events.ts';
 import { FolderDialog } from '../intake/FolderDialog.tsx';
 import { IncomingList } from '../intake/IncomingList.tsx';
 import { UnfinishedList } from '../intake/UnfinishedList.tsx';
-import { bringAll, bringInARow, bringInSync } from '../intake/uploads.ts';
+import { bringAll, bringInARow, bringInSync, refuse } from '../intake/uploads.ts';
+import { holdsWords } from '../intake/words.ts';
 import { BatchBar } from './BatchBar.tsx';
 import { EpisodeCard } from './EpisodeCard.tsx';
 import { RemovedList } from './RemovedList.tsx';
@@ -43,7 +44,10 @@ function Shelf() {
   useEffect(() => listen(renew), []);
 
   const take = (list: FileList | null) => {
-    const files = [...(list ?? [])];
+    const dropped = [...(list ?? [])];
+    const files = dropped.filter((file) => !holdsWords(file));
+    for (const file of dropped.filter(holdsWords))
+      refuse(file, 'Words belong to an episode: once its recording is here, drop them on its page.');
     if (files.length > 1) setSeveral(files);
     else bringAll(files, {}, renew);
   };

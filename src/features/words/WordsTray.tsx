@@ -1,7 +1,8 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect } from 'react';
+import { useStore } from 'zustand';
 import { Fold } from '@/ui/Fold.tsx';
-import { type Message, Said } from '@/ui/Said.tsx';
+import { Said } from '@/ui/Said.tsx';
 import { ProposalCard } from '../episode/review/ProposalCard.tsx';
 import { SettingChoice, SettingNumber } from '../episode/review/SettingControl.tsx';
 import { settingsShown } from '../episode/review/tuning.ts';
@@ -9,6 +10,7 @@ import { unsureWords } from '../episode/review/wordActions.ts';
 import { isMeasured } from '../episode/session/recordings.ts';
 import { useEpisode, useModel } from '../episode/session/useEpisode.ts';
 import { CommandButton } from '../episode/workbench/CommandButton.tsx';
+import { brought } from '../intake/words.ts';
 import { BringWords } from './BringWords.tsx';
 import { FillerList } from './FillerList.tsx';
 import { FindBox } from './FindBox.tsx';
@@ -37,13 +39,20 @@ function Words() {
   const measured = useEpisode((s) => isMeasured(s.detail, 'measure'));
   const hears = useEpisode((s) => s.hearsSteps);
   const spare = useEpisode((s) => settingsShown(s).spare);
-  const [said, setSaid] = useState<Message & { readonly aboutFirst: boolean }>();
-  if (!measured) return <p className="p-4 text-sm">Words can be recognised once the recording is measured.</p>;
-  // The first words change what the tray shows: what is said of them stands where it is seen then.
-  const isOnTop = said?.aboutFirst && words.length > 0;
+  const said = useStore(brought, (state) => state.said);
+  // What was said of earlier words is over when one comes back.
+  useEffect(() => () => brought.setState({ said: undefined }), []);
+  if (!measured)
+    return (
+      <div className="p-4 text-sm">
+        <p>Words can be recognised once the recording is measured.</p>
+        <Said message={said} />
+      </div>
+    );
+  const isOnTop = said?.onTop && words.length > 0;
   const getting = (
     <>
-      <BringWords onSaid={(message) => setSaid({ ...message, aboutFirst: words.length === 0 })} />
+      <BringWords />
       {!isOnTop && <Said message={said} />}
       <Recognise />
     </>

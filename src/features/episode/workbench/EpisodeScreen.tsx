@@ -6,6 +6,7 @@ import { PausesTray } from '../../pauses/PausesTray.tsx';
 import { Score } from '../../score/Score.tsx';
 import { TRAY_NAMES, TRAYS, type TrayName } from '../../trays.ts';
 import { openEpisode } from '../session/boot.ts';
+import type { EpisodeModel } from '../session/model.ts';
 import { jobOf } from '../session/recordings.ts';
 import { ModelProvider, useEpisode, useModel } from '../session/useEpisode.ts';
 import { FileTrouble } from './FileTrouble.tsx';
@@ -26,6 +27,22 @@ export function EpisodeScreen({ id }: { id: string }) {
       <Layout />
     </ModelProvider>
   );
+}
+
+/** Words go to the Words tray, recordings to the Order tray. */
+async function takeDropped(model: EpisodeModel, files: readonly File[]): Promise<void> {
+  const [{ bringAll }, { bringWords, holdsWords }] = await Promise.all([
+    import('../../intake/uploads.ts'),
+    import('../../intake/words.ts'),
+  ]);
+  const words = files.find(holdsWords);
+  model.show({ tray: words ? 'words' : 'order' });
+  bringAll(
+    files.filter((file) => !holdsWords(file)),
+    { episode: model.id },
+    () => void model.refresh(),
+  );
+  if (words) await bringWords(model, words);
 }
 
 function Layout() {
@@ -51,18 +68,14 @@ function Layout() {
       </main>
     );
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short cut for the button in the Order tray
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a short cut for the buttons in the Order and Words trays
     <div
       className="flex h-dvh flex-col overflow-clip"
       onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
       onDrop={(event) => {
         if (event.dataTransfer.files.length === 0) return;
         event.preventDefault();
-        model.show({ tray: 'order' });
-        const files = [...event.dataTransfer.files];
-        void import('../../intake/uploads.ts').then(({ bringAll }) =>
-          bringAll(files, { episode: model.id }, () => void model.refresh()),
-        );
+        void takeDropped(model, [...event.dataTransfer.files]);
       }}
     >
       <Masthead />
