@@ -7,6 +7,7 @@ import { parseSetting, type Settings, SettingsError } from '@/core/detect/settin
 import { TEMPI } from '@/core/detect/sound/tempo.ts';
 import { checkedHesitations } from '@/core/detect/words/writtenHesitations.ts';
 import { readAnyFile, TRANSCRIPT_FORMATS, transcriptFormatOf } from '@/core/interchange/transcripts/registry.ts';
+import { NoTextError } from '@/core/interchange/transcripts/transcriptFile.ts';
 import { InterchangeError } from '@/core/outputs/timelines/format.ts';
 import { json as jsonFormat } from '@/core/outputs/timelines/json.ts';
 import { type FrameRate, parseRate } from '@/core/time/rate.ts';
@@ -163,7 +164,10 @@ async function wordsOf(source: string, options: WordsOptions): Promise<Transcrip
   const file = await readFile(source).catch(() => undefined);
   const isText = options.recognise === undefined && options.align === undefined;
   if (file && isText) {
-    const rough = await readAnyFile(file);
+    const rough = await readAnyFile(file).catch((error) => {
+      if (!(error instanceof NoTextError)) throw error;
+      throw new TranscriptError('This is a recording, not a transcript: say --recognise local, or --align with a text.');
+    });
     if (needsAnchors(rough)) throw new TranscriptError('This text has no times: give the recording, and the text with --align.');
     for (const note of rough.notes) process.stderr.write(`zetemis: ${note}\n`);
     return timeTranscript(rough, { duration: Number.POSITIVE_INFINITY, silences: [] });

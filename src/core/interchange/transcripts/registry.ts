@@ -1,12 +1,12 @@
 import { LOOKED_AT, languageOf } from '../../transcript/language.ts';
 import type { Passage, RoughTranscript } from '../../transcript/roughTranscript.ts';
-import { isSaid, TranscriptError } from '../../transcript/word.ts';
+import { isSaid } from '../../transcript/word.ts';
 import { ctm } from './ctm.ts';
 import type { TranscriptFormat, TranscriptReader } from './format.ts';
 import { segmentsJson } from './segments.ts';
 import { srt } from './srt.ts';
 import { text } from './text.ts';
-import { readTranscriptFile } from './transcriptFile.ts';
+import { NoTextError, readTranscriptFile } from './transcriptFile.ts';
 import { ttml } from './ttml.ts';
 import { vtt } from './vtt.ts';
 import { wordsJson } from './words-json.ts';
@@ -22,7 +22,7 @@ export const transcriptFormatOf = (ending: string): TranscriptFormat | undefined
 
 /** Reads a transcript of any known format: by its content, whatever its ending says. Where it names no language, its words tell. @throws TranscriptError */
 export async function readAny(file: string): Promise<RoughTranscript> {
-  if (file.includes('\0')) throw new TranscriptError('This is no text: a recording, or another kind of file.');
+  if (file.includes('\0')) throw new NoTextError();
   const reader = READERS.find((one) => one.looksLike(file)) as TranscriptReader;
   const read = await reader.read(file);
   // An escape in JSON can name what no text can hold.

@@ -23,15 +23,20 @@ export async function readTranscriptFile(bytes: Uint8Array): Promise<FileText> {
     bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : undefined;
   const text = decoded(bytes, wide ?? 'utf-8');
   if (text !== undefined) return { text, notes: [] };
-  if (wide || bytes.includes(0)) throw noText();
+  if (wide || bytes.includes(0)) throw new NoTextError();
   const { detect } = await import('chardet');
   const letters = detect(bytes.subarray(0, LOOKED_AT)) ?? 'windows-1252';
   const guessed = decoded(bytes, letters) ?? decoded(bytes, 'windows-1252') ?? '';
-  if (NO_TEXT.test(guessed)) throw noText();
+  if (NO_TEXT.test(guessed)) throw new NoTextError();
   return { text: guessed, notes: [`The file is not in UTF-8; it was read as ${letters}. Look at its accents.`] };
 }
 
-const noText = () => new TranscriptError('This is no text: a recording, or another kind of file.');
+/** A file is no text. */
+export class NoTextError extends TranscriptError {
+  constructor() {
+    super('This is no text: a recording, or another kind of file.');
+  }
+}
 
 /** @returns undefined where bytes are no letters in this code, or the code is not known */
 function decoded(bytes: Uint8Array, code: string): string | undefined {
