@@ -21,6 +21,8 @@ interface MarkedText {
 const TIME = String.raw`(?:\d{1,3}:)?\d{1,3}:\d\d(?:[.,]\d{1,3})?`;
 /** `00:12`, `[00:12]`, `(0:00:12.5 --> 0:00:14.0)`, `0:00:12.5,0:00:14.0`. */
 const SPAN = new RegExp(String.raw`(?<![\w.,:])[[(<]?(${TIME})(?:\s*(?:-->|[-–—,]|\bto\b)\s*(${TIME}))?(?![\w:])([\])>])?`, 'u');
+/** A time alone. */
+const CELL = new RegExp(`^${SPAN.source}$`, 'u');
 /** A name of up to four words, and what parts it from a time. */
 const NAME = /^(\p{L}[\p{L}\p{M}\d.'’_-]*(?: [\p{L}\p{M}\d.'’_-]+){0,3}):?\s*[|,–—-]?$/u;
 /** What parts a time from what is said behind it. */
@@ -39,12 +41,29 @@ const MOST_ORDERED = 0.9;
  * @returns undefined where the text has no such times
  */
 export function markedLines(lines: readonly string[]): MarkedText | undefined {
-  const marked = inColumns(lines) ?? lines.map(markedLine);
+  const marked = inColumns(lines) ?? lines.map((line) => markedRow(line) ?? markedLine(line));
   const starts = marked.flatMap(({ start }) => (start === undefined ? [] : [start]));
   const ordered = starts.filter((start, k) => k === 0 || start >= (starts[k - 1] as Seconds)).length;
   if (starts.length < LEAST_MARKS || ordered < MOST_ORDERED * starts.length) return undefined;
   const first = marked.findIndex(({ start }) => start !== undefined);
   return { lines: marked.slice(first), above: marked.slice(0, first).filter(({ text }) => text.trim() !== '').length };
+}
+
+/** A row of a table with cells for times, often one for who speaks, and the last one for what is said. */
+function markedRow(line: string): MarkedLine | undefined {
+  const cells = line.split('\t').map((cell) => cell.trim());
+  const times = cells.map((cell) => CELL.exec(cell));
+  const [first, second] = times.filter((time) => time !== null);
+  const others = cells.filter((cell, k) => cell !== '' && !times[k]);
+  const name = others.length > 1 ? NAME.exec(others[0] as string)?.[1] : undefined;
+  if (!first || times.at(-1) || !(name || second)) return undefined;
+  const until = first[2] ?? second?.[1];
+  return {
+    text: others.slice(name ? 1 : 0).join(' '),
+    speaker: name,
+    start: secondsOf(first[1] as string),
+    ...(until && { end: secondsOf(until) }),
+  };
 }
 
 function markedLine(line: string): MarkedLine {

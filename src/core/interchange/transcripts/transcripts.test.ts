@@ -242,6 +242,7 @@ describe('text in which times stand', () => {
     ['above each line', '0:00:01.000,0:00:02.500\ntake the key\n\n0:00:04.000,0:00:05.000\nturn it'],
     ['in columns of thousandths', 'start\tend\ttext\n1000\t2500\ttake the key\n4000\t5000\tturn it'],
     ['in columns of seconds', '1.000000\t2.500000\ttake the key\n4.000000\t5.000000\tturn it'],
+    ['in columns of times', '0:01\t0:02.5\ttake the key\n0:04\t0:05\tturn it'],
     ['as captions without numbers', '00:00:01,000 --> 00:00:02,500\ntake the key\n\n00:00:04,000 --> 00:00:05,000\nturn it'],
     ['as captions without hours', '1\n00:01,000 --> 00:02,500\ntake the key\n\n2\n00:04,000 --> 00:05,000\nturn it'],
   ])('has lines that end where it says so: %s', async (_, text) => {
@@ -255,6 +256,8 @@ describe('text in which times stand', () => {
     ['behind names', 'Isolde Fry (0:01): take the key\nTobit (0:04): turn it'],
     ['behind names, alone', 'Isolde Fry  0:01\ntake the key\n\nTobit  0:04\nturn it'],
     ['before names', '[00:01] Isolde Fry: take the key\n[00:04] Tobit: turn it'],
+    ['in a table', 'Time\tWho\tWhat\n0:01\tIsolde Fry\ttake the key\n[0:04]\tTobit:\tturn it'],
+    ['in a table behind names', 'Isolde Fry\t0:01\ttake the key\nTobit\t0:04\tturn it'],
     ['before names, parted by lines', '00:01 | Isolde Fry:\ntake the key\n00:04 | Tobit:\nturn it'],
   ])('has speakers: %s', async (_, text) => {
     expect(await passages(text)).toEqual([
