@@ -277,8 +277,8 @@ test('words of lines are found in the sound, and words that stand elsewhere wher
   const chosen = page.getByLabel('Transcript file');
   await page.getByText(/^The words: \d+/).click();
   await chosen.setInputFiles({ name: 'lines.srt', mimeType: 'text/plain', buffer: Buffer.from(captions.join('\n')) });
-  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toBeVisible();
-  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
+  await expect(page.getByText(/Finding each word|waiting for a turn/)).toBeVisible();
+  await expect(page.getByText(/Finding each word|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
   await expect(entry(page, 'um')).toContainText('4 of 4');
 
   // As in a version from which half a minute had been cut.
@@ -295,7 +295,7 @@ test('words of lines are found in the sound, and words that stand elsewhere wher
   await page.getByRole('button', { name: 'Look for them in all of the sound' }).press('Enter');
   await expect(page.getByText('Listening for words')).toBeVisible();
   await expect(note).toHaveCount(0, { timeout: 180_000 });
-  await expect(page.getByText(/Finding where each word is said|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
+  await expect(page.getByText(/Finding each word|waiting for a turn/)).toHaveCount(0, { timeout: 90_000 });
   const id = page.url().split('/').at(-1) ?? '';
   const found: { words: { text: string; start: number }[] } = JSON.parse(await transcript(app.address, id, 'format=json'));
   const kept = known.words.filter(({ start, end }) => end < 60 || start > 90);

@@ -20,6 +20,8 @@ const spokenHertz = (hertz: number): string => (hertz < 1000 ? `${Math.round(her
 const LOWEST = -100;
 /** It is drawn all the same, so far above the axis. */
 const ABOVE_AXIS = 5;
+/** dB from one mark to the next. */
+const STEP = 20;
 
 /** What is quiet and what is loud in each band, as recorded (dashed) and cleaned (solid). */
 export default function CleanedChart({ bands: { before, after }, width }: Props) {
@@ -33,6 +35,8 @@ export default function CleanedChart({ bands: { before, after }, width }: Props)
       speechAfter: at(after.speech, k),
     }),
   );
+  const highest =
+    STEP * Math.ceil(Math.max(...points.map(({ speechBefore, speechAfter }) => Math.max(speechBefore, speechAfter))) / STEP);
   const tick = { fontSize: 10, fill: 'currentColor' };
   const lowered = Math.max(...points.map(({ noiseBefore, noiseAfter }) => noiseBefore - noiseAfter));
   const line = { dot: false, isAnimationActive: false, strokeWidth: 1.5 } as const;
@@ -59,8 +63,8 @@ export default function CleanedChart({ bands: { before, after }, width }: Props)
         <YAxis
           width={34}
           tick={tick}
-          domain={[LOWEST - ABOVE_AXIS, 'auto']}
-          ticks={[-100, -80, -60, -40, -20]}
+          domain={[LOWEST - ABOVE_AXIS, highest]}
+          ticks={Array.from({ length: (highest - LOWEST) / STEP + 1 }, (_, k) => LOWEST + k * STEP)}
           tickFormatter={(level: number) => `${level}`}
         />
         <Tooltip

@@ -10,8 +10,7 @@ export function Placing() {
   const { job, current, ask, trouble } = useAskedJob('place');
   const words = useEpisode((s) => s.words);
   const guessed = useMemo(() => words.filter(({ timing }) => timing === 'estimated').length, [words]);
-  if (current)
-    return <JobProgress job={current} waiting="Times of words: waiting for a turn" running="Finding where each word is said" />;
+  if (current) return <JobProgress job={current} waiting="Times of words: waiting for a turn" running="Finding each word" />;
   if (guessed === 0) return null;
   return (
     <div className="flex flex-wrap items-center justify-between gap-2 py-1 text-sm">
