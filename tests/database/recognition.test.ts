@@ -114,10 +114,26 @@ describe('words of a correction', () => {
       expect(words[k]).toMatchObject({ timing: 'measured', confidence: 1, error: expect.any(Number) });
       expect(Math.abs((words[k]?.start ?? 0) - (said[k]?.start ?? 0))).toBeLessThan(0.06);
     }
+    // One that is taken back before its turn is looked for once it is brought back.
+    const [target, text] = [
+      randomUUID(),
+      said
+        .slice(34, 36)
+        .map((word) => word.text)
+        .join(' '),
+    ];
+    await append(id, [{ id: target, type: 'correct', changes: [{ about: about([34, 35]), text: `well ${text}` }] }]);
+    await append(id, [{ id: randomUUID(), type: 'undo', target }]);
+    await runJobs();
+    await append(id, [{ id: randomUUID(), type: 'redo', target }]);
+    await runJobs();
+    const types = (await readLog(id)).slice(log.length).map(({ event }) => event.type);
+    expect(types).toEqual(['correct', 'undo', 'redo', 'found']);
+    await append(id, [{ id: randomUUID(), type: 'undo', target }]);
     // Nothing is looked for twice, and what is no word of this language is told to be nowhere.
     await append(id, [{ id: randomUUID(), type: 'correct', changes: [{ about: about([30, 31]), text: 'zzxq vvkkw qqjjx' }] }]);
     await runJobs();
-    const later = (await readLog(id)).slice(log.length).map(({ event }) => event);
+    const later = (await readLog(id)).slice(log.length + 5).map(({ event }) => event);
     expect(later).toMatchObject([{ type: 'correct' }, { type: 'found', correction: later[0]?.id, places: [] }]);
     const wrong = applyText((await readEpisodeWords(id)).words, replay([...log, ...later]).text);
     expect(wrong.filter(({ text }) => /[qxz]{2}|kk/.test(text)).every(({ timing }) => timing === 'estimated')).toBe(true);

@@ -85,6 +85,15 @@ export async function insertEntries(
   return seq;
 }
 
+/** Entries of an episode by their names. */
+async function entriesOf(episodeId: string, ids: readonly string[]): Promise<readonly DecisionEvent[]> {
+  if (ids.length === 0) return [];
+  return db('decisions')
+    .where({ episode_id: episodeId })
+    .whereIn('event_id', [...ids])
+    .pluck('event');
+}
+
 /**
  * Adds decisions to the end of an episode's log. What was added before (the answer may have been lost) is not added
  * again. The lock on the episode's row puts two tabs that write at once into one order.
@@ -96,9 +105,13 @@ export async function append(
   events: readonly DecisionEvent[],
   by: string | null = null,
 ): Promise<LoggedEvent[]> {
+  const back = await entriesOf(
+    episodeId,
+    events.flatMap((event) => (event.type === 'redo' ? event.target : [])),
+  );
   const corrected = await correctedIn(
     episodeId,
-    events.flatMap((event) => (event.type === 'correct' ? event.changes.map(({ about }) => about) : [])),
+    [...events, ...back].flatMap((event) => (event.type === 'correct' ? event.changes.map(({ about }) => about) : [])),
   );
   return db.transaction(async (trx) => {
     const episode = await trx('episodes')
