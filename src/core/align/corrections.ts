@@ -50,7 +50,7 @@ function applied(given: readonly Word[], steps: readonly TextStep[], memory: Mem
   const written = new Map<string, readonly Word[]>();
   for (const step of steps) {
     if (step.type === 'speaker') relabel(words, step, memory.of(RELABELLED));
-    else if (step.type === 'found') find(words, step, written.get(nameOf(step.correction, step.about)), memory.of(FOUND));
+    else if (step.type === 'found') placeFound(words, step, written.get(nameOf(step.correction, step.about)), memory.of(FOUND));
     else
       for (const { about, text } of step.changes) {
         const name = nameOf(step.id, about);
@@ -122,7 +122,7 @@ interface Found {
 const FOUND: Remembered<LRUCache<string, Found>> = { begin: () => new LRUCache({ max: 20_000 }) };
 
 /** Gives words of a correction their times, if they still stand as it wrote them and what is found keeps their order. */
-function find(
+function placeFound(
   words: Word[],
   { id, places }: FoundStep,
   written: readonly Word[] | undefined,
